@@ -1,0 +1,161 @@
+using System.Collections.Immutable;
+using System.Text.RegularExpressions;
+using Relevo.Core.People;
+
+namespace Relevo.Core.Designs;
+
+/// <summary>Finds what is wrong with a design, all of it, each with its place. A design without problems can be compiled.</summary>
+public static partial class DesignCheck
+{
+    /// <summary>Blocks in one design; the largest seen in practice have about 30.</summary>
+    public const int MaxBlocks = 200;
+
+    /// <summary>Columns inside columns; deeper tables break word-processor engines (common practice).</summary>
+    public const int MaxDepth = 6;
+
+    /// <summary>Different fields in one design; their presence is kept in the bits of one word.</summary>
+    public const int MaxFields = 32;
+
+    private const int MaxTextLength = 2000; // characters of one literal; a longer one is not a signature
+
+    /// <summary>Checks the whole document.</summary>
+    /// <param name="document">The design.</param>
+    /// <param name="catalogue">The fields it may use.</param>
+    /// <param name="pictures">SHA-256 of every picture in the library.</param>
+    public static ImmutableArray<DesignProblem> Check(DesignDocument document, FieldCatalogue catalogue, IReadOnlySet<string> pictures)
+    {
+        var problems = new List<DesignProblem>();
+        CheckHead(document, problems);
+        CheckTree(document, problems);
+        foreach (var (key, block) in document.Blocks) CheckBlock("/blocks/" + DesignDocument.Escape(key), block, catalogue, pictures, problems);
+        var fields = document.Blocks.Values.SelectMany(FieldsOf).Distinct().Count();
+        if (fields > MaxFields) problems.Add(new("/blocks", "too-many-fields", $"The design uses {fields} fields; at most {MaxFields} are possible."));
+        return [.. problems];
+    }
+
+    /// <summary>The fields a block uses, in order, with repeats.</summary>
+    public static IEnumerable<string> FieldsOf(Block block) => block switch
+    {
+        TextLine line => line.Parts.SelectMany(part => part.Runs).OfType<FieldRun>().Select(run => run.Field),
+        ContactList list => list.Items.Select(item => item.Field),
+        _ => [],
+    };
+
+    private static void CheckHead(DesignDocument document, List<DesignProblem> problems)
+    {
+        if (string.IsNullOrWhiteSpace(document.Name) || document.Name.Length > 100) problems.Add(new("/name", "name-length", "A design needs a name of 1 to 100 characters."));
+        var theme = document.Theme;
+        foreach (var (role, colour) in new[] { ("name", theme.Colours.Name), ("text", theme.Colours.Text), ("soft", theme.Colours.Soft), ("line", theme.Colours.Line) })
+        {
+            if (!ColourPattern().IsMatch(colour)) problems.Add(new($"/theme/colours/{role}", "colour-form", $"\"{colour}\" is not a colour of the form #1d2a33."));
+        }
+
+        foreach (var (role, size) in new[] { ("name", theme.Sizes.Name), ("text", theme.Sizes.Text), ("small", theme.Sizes.Small) })
+        {
+            if (size is < 9 or > 40) problems.Add(new($"/theme/sizes/{role}", "size-range", "A size is from 9 to 40 px."));
+        }
+
+        if (theme.LineHeight is < 100 or > 200) problems.Add(new("/theme/lineHeight", "line-height-range", "The line height is from 100 to 200 percent."));
+        if (!Theme.FontStacks.Contains(theme.FontStack)) problems.Add(new("/theme/fontStack", "font-unknown", "The font stack is not one that mail programs have."));
+    }
+
+    private static void CheckTree(DesignDocument document, List<DesignProblem> problems)
+    {
+        if (document.Blocks.Count > MaxBlocks) problems.Add(new("/blocks", "too-many-blocks", $"The design has {document.Blocks.Count} blocks; at most {MaxBlocks} are possible."));
+        var used = new HashSet<string>(StringComparer.Ordinal);
+        var path = new HashSet<string>(StringComparer.Ordinal);
+        Walk(document.Root, "/root", 1);
+        foreach (var key in document.Blocks.Keys.Where(key => !used.Contains(key)))
+            problems.Add(new("/blocks/" + DesignDocument.Escape(key), "block-unused", $"The block \"{key}\" stands nowhere."));
+
+        void Walk(ImmutableArray<string> keys, string place, int depth)
+        {
+            for (var index = 0; index < keys.Length; index++)
+            {
+                var here = $"{place}/{index}";
+                var key = keys[index];
+                if (path.Contains(key)) problems.Add(new(here, "block-cycle", $"The block \"{key}\" contains itself."));
+                else if (!document.Blocks.TryGetValue(key, out var block)) problems.Add(new(here, "block-missing", $"There is no block \"{key}\"."));
+                else if (!used.Add(key)) problems.Add(new(here, "block-twice", $"The block \"{key}\" stands in two places."));
+                else if (depth > MaxDepth) problems.Add(new(here, "too-deep", $"Blocks stand more than {MaxDepth} deep."));
+                else if (block is Columns columns)
+                {
+                    path.Add(key);
+                    for (var column = 0; column < columns.Children.Length; column++)
+                        Walk(columns.Children[column], $"/blocks/{DesignDocument.Escape(key)}/children/{column}", depth + 1);
+                    path.Remove(key);
+                }
+            }
+        }
+    }
+
+    private static void CheckBlock(string place, Block block, FieldCatalogue catalogue, IReadOnlySet<string> pictures, List<DesignProblem> problems)
+    {
+        switch (block)
+        {
+            case TextLine line:
+                CheckTextLine(place, line, catalogue, problems);
+                break;
+            case ContactList list:
+                CheckLength(place + "/separator", list.Separator, problems);
+                for (var index = 0; index < list.Items.Length; index++)
+                {
+                    CheckField($"{place}/items/{index}/field", list.Items[index].Field, catalogue, problems);
+                    CheckLength($"{place}/items/{index}/label", list.Items[index].Label, problems);
+                }
+
+                break;
+            case Picture picture:
+                CheckPicture(place, picture, pictures, problems);
+                break;
+            case Gap gap when gap.Height is < 1 or > 100:
+                problems.Add(new(place + "/height", "gap-range", "A gap is from 1 to 100 px."));
+                break;
+            case Columns columns when columns.Space is < 0 or > 100:
+                problems.Add(new(place + "/space", "space-range", "The space between columns is from 0 to 100 px."));
+                break;
+            case Columns columns when columns.Children.Length is < 1 or > 4:
+                problems.Add(new(place + "/children", "columns-count", "There are from 1 to 4 columns."));
+                break;
+        }
+    }
+
+    private static void CheckTextLine(string place, TextLine line, FieldCatalogue catalogue, List<DesignProblem> problems)
+    {
+        CheckLength(place + "/separator", line.Separator, problems);
+        for (var part = 0; part < line.Parts.Length; part++)
+        {
+            for (var run = 0; run < line.Parts[part].Runs.Length; run++)
+            {
+                var here = $"{place}/parts/{part}/runs/{run}";
+                if (line.Parts[part].Runs[run] is FieldRun field) CheckField(here + "/field", field.Field, catalogue, problems);
+                if (line.Parts[part].Runs[run] is LiteralRun literal) CheckLength(here + "/text", literal.Text, problems);
+            }
+        }
+    }
+
+    private static void CheckPicture(string place, Picture picture, IReadOnlySet<string> pictures, List<DesignProblem> problems)
+    {
+        if (!pictures.Contains(picture.Sha256)) problems.Add(new(place + "/sha256", "picture-missing", $"The picture \"{picture.Sha256}\" is not in the library."));
+        if (picture.Width is < 1 or > 800) problems.Add(new(place + "/width", "picture-size", "A picture is from 1 to 800 px wide."));
+        if (picture.Height is < 1 or > 400) problems.Add(new(place + "/height", "picture-size", "A picture is from 1 to 400 px high."));
+        if (string.IsNullOrWhiteSpace(picture.AltText)) problems.Add(new(place + "/altText", "alt-missing", "A picture needs a text for those who do not see it."));
+        CheckLength(place + "/altText", picture.AltText, problems);
+        if (picture.Link.Length > 0 && FieldValue.From(picture.Link, FieldKind.Web).Link.Length == 0)
+            problems.Add(new(place + "/link", "link-form", "A link is an http or https address."));
+    }
+
+    private static void CheckField(string place, string field, FieldCatalogue catalogue, List<DesignProblem> problems)
+    {
+        if (!catalogue.TryFind(field, out _)) problems.Add(new(place, "field-unknown", $"There is no field \"{field}\"."));
+    }
+
+    private static void CheckLength(string place, string text, List<DesignProblem> problems)
+    {
+        if (text.Length > MaxTextLength) problems.Add(new(place, "text-length", $"A text has at most {MaxTextLength} characters."));
+        if (text.Any(char.IsControl)) problems.Add(new(place, "text-control", "A text stands on one line, without line breaks or control characters."));
+    }
+
+    [GeneratedRegex("^#[0-9a-fA-F]{6}$", RegexOptions.CultureInvariant)]
+    private static partial Regex ColourPattern();
+}

@@ -1,0 +1,162 @@
+using System.Buffers.Text;
+using System.Collections.Immutable;
+using System.Text;
+using System.Text.RegularExpressions;
+
+namespace Relevo.Core.People.Formats;
+
+/// <summary>Turns the logical lines of one record into a record or the first problem in it. Source: RFC 2849.</summary>
+internal static partial class LdifRecordParser
+{
+    private static readonly ImmutableHashSet<string> ModifyOperations = ["add", "delete", "replace"];
+    private static readonly ImmutableHashSet<string> RenameLines = ["newrdn", "deleteoldrdn", "newsuperior"];
+
+    public static LdifItem Parse(IReadOnlyList<LogicalLine> lines)
+    {
+        try
+        {
+            return new LdifItem(ParseRecord(lines), null);
+        }
+        catch (UnreadableLineException unreadable)
+        {
+            return new LdifItem(null, new LdifProblem(unreadable.Line, unreadable.Message));
+        }
+    }
+
+    private static LdifRecord ParseRecord(IReadOnlyList<LogicalLine> lines)
+    {
+        var head = ParseLine(lines[0]);
+        if (!Is(head, "dn")) throw new UnreadableLineException(head.Line, $"The record begins with \"{LdifReader.Shorten(head.Description)}\", not with its \"dn\".");
+        if (head.Kind == LdifValueKind.Url || !head.TryGetText(out var name)) throw new UnreadableLineException(head.Line, "The \"dn\" is not text in UTF-8.");
+
+        var next = 1;
+        var controls = ImmutableArray.CreateBuilder<LdifControl>();
+        while (next < lines.Count && Is(ParseLine(lines[next]), "control")) controls.Add(ParseControl(ParseLine(lines[next++])));
+        if (next < lines.Count && ParseLine(lines[next]) is var type && Is(type, "changetype"))
+            return ParseChange(name.Trim(), head.Line, Text(type).Trim(), controls.ToImmutable(), lines, next + 1);
+        if (controls.Count > 0) throw new UnreadableLineException(head.Line, "A record with a control needs a changetype.");
+        if (next == lines.Count) throw new UnreadableLineException(head.Line, "The record has a \"dn\" and nothing else.");
+        var values = ParseValues(lines, next);
+        if (values.FirstOrDefault(value => Is(value, "dn")) is { } second)
+            throw new UnreadableLineException(second.Line, "A second \"dn\" stands inside the record; the empty line between two records is missing.");
+        return new LdifEntry(name.Trim(), head.Line, values);
+    }
+
+    private static LdifChange ParseChange(string name, long line, string type, ImmutableArray<LdifControl> controls, IReadOnlyList<LogicalLine> lines, int next)
+    {
+        switch (type)
+        {
+            case "add":
+                return new LdifChange(name, line, type, controls, ParseValues(lines, next), []);
+            case "delete" when next == lines.Count:
+                return new LdifChange(name, line, type, controls, [], []);
+            case "modify":
+                return new LdifChange(name, line, type, controls, [], ParseModifications(lines, next));
+            case "modrdn" or "moddn":
+                var values = ParseValues(lines, next);
+                return values.FirstOrDefault(value => !RenameLines.Contains(value.Attribute)) is { } odd
+                    ? throw new UnreadableLineException(odd.Line, $"\"{odd.Attribute}\" has no place in a rename.")
+                    : new LdifChange(name, line, type, controls, values, []);
+            case "delete":
+                throw new UnreadableLineException(lines[next].Number, "A delete has no lines after its changetype.");
+            default:
+                throw new UnreadableLineException(lines[next - 1].Number, $"The changetype \"{LdifReader.Shorten(type)}\" is not known.");
+        }
+    }
+
+    private static ImmutableArray<LdifModification> ParseModifications(IReadOnlyList<LogicalLine> lines, int next)
+    {
+        var modifications = ImmutableArray.CreateBuilder<LdifModification>();
+        while (next < lines.Count)
+        {
+            var head = ParseLine(lines[next++]);
+            if (!ModifyOperations.Contains(head.Attribute)) throw new UnreadableLineException(head.Line, $"\"{LdifReader.Shorten(head.Attribute)}\" is not add, delete or replace.");
+            var attribute = Text(head).Trim();
+            var values = ImmutableArray.CreateBuilder<LdifValue>();
+            for (; next < lines.Count && !lines[next].Bytes.AsSpan().SequenceEqual("-"u8); next++)
+            {
+                var value = ParseLine(lines[next]);
+                if (!string.Equals(value.Description, attribute, StringComparison.OrdinalIgnoreCase))
+                    throw new UnreadableLineException(value.Line, $"\"{LdifReader.Shorten(value.Description)}\" stands in a change of \"{attribute}\".");
+                values.Add(value);
+            }
+
+            if (next == lines.Count) throw new UnreadableLineException(head.Line, "The change is not closed by a line with a single hyphen.");
+            next++;
+            modifications.Add(new LdifModification(head.Attribute, attribute, values.ToImmutable()));
+        }
+
+        return modifications.ToImmutable();
+    }
+
+    private static LdifControl ParseControl(LdifValue line)
+    {
+        var match = ControlPattern().Match(Text(line));
+        if (!match.Success) throw new UnreadableLineException(line.Line, "The control is not an object identifier with an optional true or false and a value.");
+        bool? criticality = match.Groups["critical"].Success ? match.Groups["critical"].Value == "true" : null;
+        if (!match.Groups["value"].Success) return new LdifControl(match.Groups["oid"].Value, criticality, null);
+        var spec = ParseLine(new LogicalLine(Encoding.UTF8.GetBytes("value" + match.Groups["value"].Value), line.Line, false, null));
+        return new LdifControl(match.Groups["oid"].Value, criticality, spec.Bytes);
+    }
+
+    private static ImmutableArray<LdifValue> ParseValues(IReadOnlyList<LogicalLine> lines, int from)
+    {
+        var values = ImmutableArray.CreateBuilder<LdifValue>(lines.Count - from);
+        for (var index = from; index < lines.Count; index++)
+        {
+            var value = ParseLine(lines[index]);
+            if (Is(value, "changetype")) throw new UnreadableLineException(value.Line, "A changetype must come directly after the \"dn\" and its controls.");
+            values.Add(value);
+        }
+
+        return values.MoveToImmutable();
+    }
+
+    private static LdifValue ParseLine(LogicalLine line)
+    {
+        var bytes = line.Bytes.AsSpan();
+        var colon = bytes.IndexOf((byte)':');
+        if (colon <= 0) throw new UnreadableLineException(line.Number, NotALine(bytes));
+        var description = Encoding.UTF8.GetString(bytes[..colon]);
+        if (!DescriptionPattern().IsMatch(description)) throw new UnreadableLineException(line.Number, NotALine(bytes));
+        var parts = description.Split(';');
+        var options = ImmutableArray.Create(parts, 1, parts.Length - 1);
+        var rest = bytes[(colon + 1)..];
+        if (rest.StartsWith(":"u8)) return new LdifValue(parts[0], options, Decode(rest[1..].TrimStart((byte)' '), line.Number, parts[0]), LdifValueKind.Base64, line.Number);
+        var isUrl = rest.StartsWith("<"u8);
+        var plain = (isUrl ? rest[1..] : rest).TrimStart((byte)' ');
+        var value = new LdifValue(parts[0], options, [.. plain], isUrl ? LdifValueKind.Url : LdifValueKind.Text, line.Number);
+        return value.TryGetText(out _) ? value : throw new UnreadableLineException(line.Number, $"The value of \"{parts[0]}\" is not UTF-8.");
+    }
+
+    private static ImmutableArray<byte> Decode(ReadOnlySpan<byte> base64, long line, string attribute)
+    {
+        base64 = base64.TrimEnd((byte)' ');
+        var decoded = new byte[Base64.GetMaxDecodedFromUtf8Length(base64.Length)];
+        return Base64.DecodeFromUtf8(base64, decoded, out _, out var written) == System.Buffers.OperationStatus.Done
+            ? [.. decoded.AsSpan(0, written)]
+            : throw new UnreadableLineException(line, $"The value of \"{attribute}\" is not valid base64.");
+    }
+
+    private static string NotALine(ReadOnlySpan<byte> bytes)
+    {
+        var shown = new string(Encoding.UTF8.GetString(bytes[..Math.Min(bytes.Length, 200)]).Select(c => char.IsControl(c) || c == '\uFFFD' ? '·' : c).ToArray());
+        return $"\"{LdifReader.Shorten(shown)}\" is not a line of LDIF (an attribute, a colon and a value).";
+    }
+
+    private static string Text(LdifValue value) => value.TryGetText(out var text) ? text : throw new UnreadableLineException(value.Line, "The value is not UTF-8.");
+
+    private static bool Is(LdifValue value, string attribute) => string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase);
+
+    [GeneratedRegex(@"^(?:[A-Za-z][A-Za-z0-9-]*|[0-9]+(?:\.[0-9]+)*)(?:;[A-Za-z0-9-]+)*$", RegexOptions.CultureInvariant)]
+    private static partial Regex DescriptionPattern();
+
+    [GeneratedRegex(@"^(?<oid>[0-9]+(?:\.[0-9]+)*)(?: +(?<critical>true|false))?(?<value>:.*)?$", RegexOptions.CultureInvariant | RegexOptions.Singleline)]
+    private static partial Regex ControlPattern();
+
+    /// <summary>Leaves a record at its first unreadable line; never crosses this file.</summary>
+    private sealed class UnreadableLineException(long line, string message) : Exception(message)
+    {
+        public long Line { get; } = line;
+    }
+}

@@ -1,0 +1,54 @@
+using System.Buffers;
+using System.Text;
+
+namespace Relevo.Core.Rendering;
+
+/// <summary>
+/// Breaks lines of UTF-8 text at spaces so that they have at most 72 characters where possible; a longer word stays whole. A continued line
+/// begins without the space. The signature separator line is kept as it is. Source of the width: product practice within RFC 5322's advice of 78.
+/// </summary>
+internal static class LineBreaking
+{
+    private const int MaxCharacters = 72;
+
+    public static void Write(ReadOnlySpan<byte> text, IBufferWriter<byte> output)
+    {
+        while (!text.IsEmpty)
+        {
+            var end = text.IndexOf((byte)'\n');
+            var line = end < 0 ? text : text[..end];
+            WriteLine(line, output);
+            if (end < 0) return;
+            output.Write("\n"u8);
+            text = text[(end + 1)..];
+        }
+    }
+
+    private static void WriteLine(ReadOnlySpan<byte> line, IBufferWriter<byte> output)
+    {
+        while (BreakAt(line) is var at && at >= 0)
+        {
+            output.Write(line[..at].TrimEnd((byte)' '));
+            output.Write("\n"u8);
+            line = line[at..].TrimStart((byte)' ');
+        }
+
+        output.Write(line);
+    }
+
+    /// <summary>The last space within the width, else the first one after it, else -1 for a line that stays whole.</summary>
+    private static int BreakAt(ReadOnlySpan<byte> line)
+    {
+        var characters = 0;
+        var space = -1;
+        for (var at = 0; at < line.Length; characters++)
+        {
+            if (line[at] == ' ' && at > 0 && (space < 0 || characters <= MaxCharacters) && line[at..].IndexOfAnyExcept((byte)' ') >= 0) space = at;
+            if (characters >= MaxCharacters && space >= 0 && line[at..].IndexOfAnyExcept((byte)' ') >= 0) return space;
+            Rune.DecodeFromUtf8(line[at..], out _, out var length);
+            at += length;
+        }
+
+        return -1;
+    }
+}

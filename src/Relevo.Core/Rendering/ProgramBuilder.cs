@@ -1,0 +1,86 @@
+using System.Text;
+using Relevo.Core.People;
+
+namespace Relevo.Core.Rendering;
+
+/// <summary>Collects instructions; joins neighbouring static bytes; turns nested conditions into jumps.</summary>
+internal sealed class ProgramBuilder(FieldCatalogue catalogue)
+{
+    private readonly List<Instruction> instructions = [];
+    private readonly List<byte> statics = [];
+    private readonly List<int> fields = [];
+    private int pendingStart;
+
+    private delegate int Escape(ReadOnlySpan<char> text, Span<byte> target);
+
+    /// <summary>The slot of a field; the same field has the same slot. The design was checked, so the field exists.</summary>
+    public int Slot(string field)
+    {
+        if (!catalogue.TryFind(field, out var index)) throw new ArgumentException($"There is no field \"{field}\"; check a design before compiling it.", nameof(field));
+        var slot = fields.IndexOf(index);
+        if (slot >= 0) return slot;
+        fields.Add(index);
+        return fields.Count - 1;
+    }
+
+    /// <summary>Bytes that are the same for everybody, written as they are.</summary>
+    public void Raw(string markup) => statics.AddRange(Encoding.UTF8.GetBytes(markup));
+
+    /// <summary>Literal text between tags.</summary>
+    public void Text(string literal) => Escaped(literal, Escaping.HtmlText);
+
+    /// <summary>Literal text in an attribute.</summary>
+    public void Attribute(string literal) => Escaped(literal, Escaping.HtmlAttribute);
+
+    public void Value(OpCode op, int slot)
+    {
+        Flush();
+        instructions.Add(new Instruction(op, slot, 0, 0, 0, 0));
+    }
+
+    /// <summary>Runs the body only when any of the values is there. Nothing is written for a condition that never holds.</summary>
+    public void When(Presence presence, Action body)
+    {
+        if (presence.IsNever) return;
+        if (presence.IsAlways) body();
+        else Jump(OpCode.SkipUnless, presence, body);
+    }
+
+    /// <summary>Runs the body only when none of the values is there.</summary>
+    public void Unless(Presence presence, Action body)
+    {
+        if (presence.IsAlways) return;
+        if (presence.IsNever) body();
+        else Jump(OpCode.SkipIf, presence, body);
+    }
+
+    public SignatureProgram Build()
+    {
+        Flush();
+        return new SignatureProgram([.. instructions], [.. statics], [.. fields]);
+    }
+
+    private void Jump(OpCode op, Presence presence, Action body)
+    {
+        Flush();
+        var at = instructions.Count;
+        instructions.Add(default);
+        body();
+        Flush();
+        instructions[at] = new Instruction(op, 0, 0, 0, instructions.Count, presence.Any);
+    }
+
+    private void Escaped(string literal, Escape escape)
+    {
+        var target = new byte[literal.Length * 6];
+        statics.AddRange(target.AsSpan(0, escape(literal, target)));
+    }
+
+    private void Flush()
+    {
+        var length = statics.Count - pendingStart;
+        if (length == 0) return;
+        instructions.Add(new Instruction(OpCode.Static, 0, pendingStart, length, 0, 0));
+        pendingStart = statics.Count;
+    }
+}

@@ -1,0 +1,117 @@
+using System.Collections.Immutable;
+using Relevo.Core.Designs;
+using Relevo.Core.People;
+
+namespace Relevo.Core.Rendering;
+
+/// <summary>
+/// Compiles a design into lines of plain text: one for each text line and stacked contact, web addresses written out, columns one after another,
+/// pictures left out. Long lines are broken afterwards, see <see cref="LineBreaking"/>.
+/// </summary>
+internal sealed class TextCompiler
+{
+    private const string DividerLine = "------------------------\n"; // never "-- " alone: that is the signature separator of RFC 3676
+    private readonly DesignDocument design;
+    private readonly FieldCatalogue catalogue;
+    private readonly ProgramBuilder program;
+    private readonly BlockPresence presence;
+
+    public TextCompiler(DesignDocument design, FieldCatalogue catalogue)
+    {
+        this.design = design;
+        this.catalogue = catalogue;
+        program = new ProgramBuilder(catalogue);
+        presence = new BlockPresence(design, program.Slot, picturesShow: false);
+    }
+
+    public SignatureProgram Compile(bool hasSeparator)
+    {
+        // A picture alone gives no text, and then there is no separator either.
+        program.When(presence.Of(design.Root), () =>
+        {
+            if (hasSeparator) program.Raw("-- \n");
+            Stack(design.Root);
+        });
+        return program.Build();
+    }
+
+    private void Stack(ImmutableArray<string> keys)
+    {
+        foreach (var placed in presence.Place(keys))
+            program.When(placed.Shows, () => program.When(placed.AndShows, () => Lines(placed.Block)));
+    }
+
+    private void Lines(Block block)
+    {
+        switch (block)
+        {
+            case TextLine line:
+                Separated([.. line.Parts.Select(part => (presence.Of(part), (Action)(() => Runs(part))))], line.Separator);
+                program.Raw("\n");
+                break;
+            case ContactList { Arrangement: ContactArrangement.Stacked } list:
+                foreach (var item in list.Items)
+                {
+                    program.When(Presence.Text(program.Slot(item.Field)), () =>
+                    {
+                        Item(item);
+                        program.Raw("\n");
+                    });
+                }
+
+                break;
+            case ContactList list:
+                Separated([.. list.Items.Select(item => (Presence.Text(program.Slot(item.Field)), (Action)(() => Item(item))))], list.Separator);
+                program.Raw("\n");
+                break;
+            case Divider:
+                program.Raw(DividerLine);
+                break;
+            case Gap:
+                program.Raw("\n");
+                break;
+            case Columns columns:
+                foreach (var keys in columns.Children) program.When(presence.Of(keys), () => Stack(keys));
+                break;
+        }
+    }
+
+    private void Runs(Part part)
+    {
+        foreach (var run in part.Runs)
+        {
+            if (run is LiteralRun literal) program.Raw(literal.Text);
+            if (run is FieldRun field) program.Value(OpCode.PlainText, program.Slot(field.Field));
+        }
+    }
+
+    private void Separated(ImmutableArray<(Presence Shows, Action Write)> pieces, string separator)
+    {
+        var earlier = Presence.Never;
+        foreach (var (shows, write) in pieces)
+        {
+            var before = earlier;
+            program.When(shows, () =>
+            {
+                program.When(before, () => program.Raw(separator));
+                write();
+            });
+            earlier |= shows;
+        }
+    }
+
+    private void Item(ContactItem item)
+    {
+        var slot = program.Slot(item.Field);
+        if (item.Label.Length > 0) program.Raw(item.Label + " ");
+        if (catalogue.TryFind(item.Field, out var index) && catalogue.Fields[index].Kind == FieldKind.Web)
+        {
+            program.When(Presence.Link(slot), () => program.Value(OpCode.PlainLink, slot));
+            program.Unless(Presence.Link(slot), () => program.Value(OpCode.PlainText, slot));
+        }
+        else
+        {
+            program.Value(OpCode.PlainText, slot);
+        }
+    }
+}

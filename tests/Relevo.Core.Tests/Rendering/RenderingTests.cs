@@ -1,0 +1,155 @@
+using AngleSharp.Dom;
+using AngleSharp.Html.Parser;
+using FsCheck;
+using FsCheck.Fluent;
+using FsCheck.Xunit;
+using Relevo.Core.Designs;
+using Relevo.Core.People;
+using Relevo.Core.Rendering;
+using Xunit;
+
+namespace Relevo.Core.Tests.Rendering;
+
+/// <summary>HTML is read back with AngleSharp, an HTML5 parser that is not ours, in its strict mode, which throws on any parse error.</summary>
+public sealed class RenderingTests
+{
+    private const string Hostile = "<script>alert(1)</script> & Söhne \"x\"";
+
+    private static readonly (string, string)[] Everything =
+    [
+        ("displayName", "Dr Maren Holtkamp"), ("postNominals", "Dipl. ECVS"), ("title", "Leitende Chirurgin"), ("department", "Kleintierklinik Berlin"),
+        ("telephone", "+49 30 23125 118"), ("mobile", "+49 30 23125 904"), ("webAddress", "https://brackenfold.example/berlin"), ("organisation", "Brackenfold Tiermedizin GmbH"), ("location", "Berlin"),
+    ];
+
+    [Fact]
+    public void Every_value_of_a_full_person_is_in_the_HTML_and_in_the_text()
+    {
+        var rendered = Build.Render(Build.Full(), Everything);
+        var read = Parse(rendered.Html.Text()).Body!.TextContent;
+        Assert.Contains("Dr Maren Holtkamp, Dipl. ECVS", read, StringComparison.Ordinal);
+        Assert.Contains("Leitende Chirurgin, Kleintierklinik Berlin", read, StringComparison.Ordinal);
+        Assert.Equal("""
+            -- 
+            Dr Maren Holtkamp, Dipl. ECVS
+            Leitende Chirurgin, Kleintierklinik Berlin
+
+            T +49 30 23125 118
+            M +49 30 23125 904
+            W https://brackenfold.example/berlin
+            ------------------------
+            Brackenfold Tiermedizin GmbH, Berlin
+
+            """.ReplaceLineEndings("\n"), rendered.Text.Text());
+    }
+
+    [Fact]
+    public void A_person_without_a_mobile_shows_no_trace_of_it()
+    {
+        var without = Everything.Where(pair => pair.Item1 != "mobile").ToArray();
+        var rendered = Build.Render(Build.Full(), without);
+        var page = Parse(rendered.Html.Text());
+        Assert.Equal(["tel:+493023125118", "https://brackenfold.example/berlin"], page.QuerySelectorAll("td a[style]").Select(link => link.GetAttribute("href")));
+        Assert.DoesNotContain("M ", page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.DoesNotContain("M ", rendered.Text.Text(), StringComparison.Ordinal);
+        AssertNothingIsEmpty(page);
+    }
+
+    [Fact]
+    public void A_hostile_name_reads_as_exactly_itself_as_text_and_in_an_attribute()
+    {
+        var design = Build.Design(["p", "n"], ("p", new Picture(Build.Logo, 10, 10, Hostile, "")), ("n", Build.Line("displayName")));
+        var rendered = Build.Render(design, ("displayName", Hostile));
+        var page = Parse(rendered.Html.Text());
+        Assert.Empty(page.QuerySelectorAll("script"));
+        Assert.Equal(Hostile, page.QuerySelectorAll("td")[1].TextContent);
+        Assert.Equal(Hostile, page.QuerySelector("img")!.GetAttribute("alt"));
+        Assert.Equal($"-- \n{Hostile}\n", rendered.Text.Text());
+    }
+
+    [Theory]
+    [InlineData("\" onmouseover=\"alert(1)", null)]
+    [InlineData("https://brackenfold.example/?a=1&b=\"2\"", "https://brackenfold.example/?a=1&b=%222%22")]
+    [InlineData("data:text/html,hello", null)]
+    public void A_web_address_becomes_a_link_only_when_it_is_one(string stored, string? link)
+    {
+        var page = Parse(Build.Render(Build.Short(), ("displayName", "Mia"), ("webAddress", stored)).Html.Text());
+        Assert.Equal(link, page.QuerySelector("a")?.GetAttribute("href"));
+        Assert.Empty(page.QuerySelectorAll("[onmouseover]"));
+    }
+
+    [Fact]
+    public void The_text_form_begins_with_the_signature_separator_of_RFC_3676()
+    {
+        // RFC 3676 section 4.3: "-- " followed by a line break, the space included.
+        Assert.StartsWith("-- \n", Build.Render(Build.Short(), Everything).Text.Text(), StringComparison.Ordinal);
+        var without = CompiledDesign.Compile(Build.Short(), FieldCatalogue.Standard, Build.Form with { HasTextSeparator = false });
+        Assert.StartsWith("Dr Maren", without.Render(FieldResolution.Resolve(FieldCatalogue.Standard, Build.Facts(Everything), "a@b.example")).Text.Text(), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void Long_text_lines_break_at_spaces_and_a_long_word_stays_whole()
+    {
+        var word = new string('x', 100);
+        var text = Build.Render(Build.Design(["a"], ("a", Build.Line("title"))), ("title", $"{string.Join(' ', Enumerable.Repeat("Tierärztin", 12))} {word} end")).Text.Text();
+        var lines = text.Split('\n', StringSplitOptions.RemoveEmptyEntries);
+        Assert.All(lines.Where(line => line != word), line => Assert.InRange(line.Length, 1, 72));
+        Assert.Contains(word, lines);
+    }
+
+    [Fact]
+    public void Dividers_and_gaps_go_with_what_they_part()
+    {
+        var design = Build.Design(
+            ["a", "g1", "d1", "g2", "b", "d2", "c"],
+            ("a", Build.Line("title")), ("g1", new Gap(4)), ("d1", new Divider()), ("g2", new Gap(4)), ("b", Build.Line("department")), ("d2", new Divider()), ("c", Build.Line("location")));
+        Assert.Equal(2, Dividers(design, ("title", "A"), ("department", "B"), ("location", "C")));
+        Assert.Equal(1, Dividers(design, ("title", "A"), ("location", "C")));
+        Assert.Equal(1, Dividers(design, ("department", "B"), ("location", "C")));
+        Assert.Equal(0, Dividers(design, ("department", "B")));
+        Assert.Equal("", Build.Render(design).Html.Text());
+        Assert.Equal("", Build.Render(design).Text.Text());
+    }
+
+    [Fact]
+    public void A_collapsed_column_gives_its_room_away()
+    {
+        var design = Build.Design(["c"], ("c", new Columns(16, [["a"], ["b"]])), ("a", Build.Line("title")), ("b", Build.Line("department")));
+        Assert.DoesNotContain("16px", Build.Render(design, ("department", "B")).Html.Text(), StringComparison.Ordinal);
+        Assert.Contains("0 0 0 16px", Build.Render(design, ("title", "A"), ("department", "B")).Html.Text(), StringComparison.Ordinal);
+    }
+
+    [Property(MaxTest = 200)]
+    public Property Any_values_give_well_formed_HTML_with_all_values_intact_and_the_same_bytes_again() => Prop.ForAll(
+        ArbMap.Default.ArbFor<string?[]>(),
+        values =>
+        {
+            var fields = new[] { "displayName", "postNominals", "title", "department", "organisation", "location", "telephone", "mobile", "webAddress" };
+            var facts = fields.Zip(values, (field, value) => (field, FieldValue.OneLine(Clean(value)))).Where(pair => pair.Item2.Length > 0).ToArray();
+            var rendered = Build.Render(Build.Full(), facts);
+            var page = Parse(rendered.Html.Text());
+            AssertNothingIsEmpty(page);
+            var read = page.Body!.TextContent;
+            foreach (var (field, value) in facts) Assert.Contains(field == "webAddress" ? FieldValue.From(value, FieldKind.Web).Text : value, read, StringComparison.Ordinal);
+            Assert.Equal(rendered.HtmlSha256, Build.Render(Build.Full(), facts).HtmlSha256);
+        });
+
+    [Fact]
+    public void Unpaired_surrogates_become_the_replacement_character() =>
+        Assert.Contains("a\uFFFDb", Build.Render(Build.Short(), ("displayName", "a\uD800b")).Html.Text(), StringComparison.Ordinal);
+
+    /// <summary>Two things a parser changes by the HTML Standard itself, so they cannot be compared: NUL and unpaired surrogates.</summary>
+    private static string Clean(string? value) => new((value ?? "").Where(character => !char.IsSurrogate(character)).ToArray());
+
+    private static int Dividers(DesignDocument design, params (string, string)[] values) =>
+        Build.Render(design, values).Html.Text().Split("border-top").Length - 1;
+
+    private static void AssertNothingIsEmpty(IDocument page)
+    {
+        Assert.All(page.QuerySelectorAll("td"), cell => Assert.True(cell.TextContent.Length > 0 || cell.QuerySelector("img") is not null, "an empty cell"));
+        Assert.All(page.QuerySelectorAll("tr"), row => Assert.NotEmpty(row.Children));
+        Assert.All(page.QuerySelectorAll("img"), image => Assert.True(image.HasAttribute("width") && image.HasAttribute("height") && image.HasAttribute("alt")));
+    }
+
+    private static IDocument Parse(string fragment) =>
+        new HtmlParser(new HtmlParserOptions { IsStrictMode = true }).ParseDocument($"<!doctype html><html lang=\"en\"><head><title>x</title></head><body>{fragment}</body></html>");
+}
