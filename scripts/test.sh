@@ -1,0 +1,66 @@
+# Every check and test. Sourced by ./relevo.
+passed=0
+failed=0
+
+# check NAME COMMAND ...: one check, counted; its output is shown when it fails.
+check() {
+  local name=$1 log=$state/test/check.log
+  shift
+  if "$@" >"$log" 2>&1; then passed=$((passed + 1)); say "  ok      $name"
+  else failed=$((failed + 1)); say "  FAILED  $name"; tail -40 "$log"; fi
+}
+
+# count LOG PATTERN: the number after the pattern's last occurrence.
+count() { grep -oE "$2 *[0-9]+" "$1" | tail -1 | grep -oE '[0-9]+$' || printf 0; }
+
+# suite PROJECT: runs an xUnit program, which counts for as many tests as it ran.
+suite() {
+  local name=$1 log=$state/test/$1.log code=0 total bad skipped started=$SECONDS
+  (cd "$(dotnet_out "tests/$name")" && "./$name" -noColor) >"$log" 2>&1 || code=$?
+  total=$(count "$log" 'Total:')
+  bad=$(($(count "$log" 'Failed:') + $(count "$log" 'Errors:')))
+  skipped=$(($(count "$log" 'Skipped:') + $(count "$log" 'Not Run:')))
+  [ "$code" = 0 ] || [ "$bad" -gt 0 ] || bad=1
+  [ "$total" -gt 0 ] || bad=1
+  passed=$((passed + (total > bad + skipped ? total - bad - skipped : 0)))
+  failed=$((failed + bad))
+  if [ "$bad" = 0 ]; then say "  ok      $name: $total tests, $((SECONDS - started)) s"
+  else say "  FAILED  $name"; grep -vE '^\s*(Discover|Starting|Finished)' "$log" | tail -60; fi
+}
+
+web_tests() {
+  local log=$state/test/web.log ran
+  if (cd web && npx --no-install vitest run --reporter=json --outputFile="$state/test/web.json") >"$log" 2>&1; then
+    ran=$(node -p "require('$state/test/web.json').numPassedTests")
+    passed=$((passed + ran))
+    say "  ok      web: $ran tests"
+  else
+    failed=$((failed + 1))
+    say "  FAILED  web"
+    tail -40 "$log"
+  fi
+}
+
+run_tests() {
+  need_tools
+  mkdir -p "$state/test"
+  need_packages chromium=chromium chromedriver=chromium-driver
+  trap 'stop_children; stop_cluster' EXIT
+  trap 'exit 130' INT TERM
+  build_product
+  say "Checks"
+  check "C# is formatted" dotnet format Relevo.slnx --verify-no-changes --no-restore --verbosity quiet
+  check "TypeScript passes its types" sh -c 'cd web && npx --no-install tsc --noEmit'
+  check "TypeScript passes the linter" sh -c 'cd web && npx --no-install eslint .'
+  check "TypeScript is formatted" sh -c 'cd web && npx --no-install prettier --check --log-level warn .'
+  say "Tests"
+  start_cluster test fsync=off full_page_writes=off synchronous_commit=off
+  export RELEVO_TEST_DATABASE RELEVO_ROOT=$root
+  RELEVO_TEST_DATABASE=$(connection_string postgres)
+  web_tests
+  suite Relevo.Core.Tests
+  suite Relevo.Server.Tests
+  suite Relevo.Browser.Tests
+  say "$passed passed, $failed failed"
+  [ "$failed" = 0 ]
+}

@@ -1,0 +1,95 @@
+using System.Collections.Immutable;
+using System.Security.Claims;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Relevo.Core.Designs;
+using Relevo.Core.People;
+using Relevo.Data;
+using Relevo.Server.Http;
+using Relevo.Server.Lens;
+using Relevo.Server.SignIn;
+
+namespace Relevo.Server.Designs;
+
+/// <summary>A design in the list. IsEdited: it differs from the latest edition. RuleNumbers: the rules that name it.</summary>
+public sealed record DesignRow(Guid Id, string Name, int Revision, bool IsEdited, ImmutableArray<int> RuleNumbers);
+
+/// <summary>A design to edit.</summary>
+public sealed record DesignAnswer(Guid Id, int Revision, DesignDocument Document);
+
+/// <summary>A starter to choose.</summary>
+public sealed record StarterAnswer(string Key, string Name, string Purpose);
+
+/// <summary>Opens a starter as a design of one's own.</summary>
+public sealed record OpenStarterRequest(string Starter, string Name);
+
+/// <summary>The Designs leg.</summary>
+public static class DesignEndpoints
+{
+    /// <summary>Maps the endpoints.</summary>
+    public static void MapDesigns(this IEndpointRouteBuilder routes)
+    {
+        routes.MapGet("/api/starters", () => TypedResults.Ok(Starter.All.Select(starter => new StarterAnswer(starter.Key, starter.Name, starter.Purpose)).ToArray())).WithName("ListStarters");
+        routes.MapGet("/api/font-stacks", () => TypedResults.Ok(Theme.FontStacks.ToArray())).WithName("ListFontStacks");
+        routes.MapGet("/api/designs", ListAsync).WithName("ListDesigns");
+        routes.MapPost("/api/designs", OpenAsync).WithName("OpenStarter");
+        routes.MapGet("/api/designs/{id:guid}", FindAsync).WithName("ReadDesign");
+        routes.MapPut("/api/designs/{id:guid}", SaveAsync).Accepts<DesignDocument>("application/json").WithName("SaveDesign");
+    }
+
+    private static async Task<Ok<List<DesignRow>>> ListAsync(DesignStore designs, Drafts drafts, EditionStore editions, CancellationToken cancellationToken)
+    {
+        var content = await drafts.ReadAsync(cancellationToken);
+        var latest = await editions.LatestAsync(cancellationToken) is { } head ? await editions.FindAsync(head.Number, cancellationToken) : null;
+        var rows = (await designs.ListAsync(cancellationToken)).Select(design =>
+        {
+            var document = content.Find(design.Id)!;
+            var rules = content.Rules.Signature.Select((rule, index) => (rule, number: index + 1)).Where(pair => pair.rule.Design == design.Id).Select(pair => pair.number);
+            return new DesignRow(design.Id, document.Name, design.Revision, latest?.Find(design.Id)?.ToJson() != document.ToJson(), [.. rules]);
+        });
+        return TypedResults.Ok(rows.ToList());
+    }
+
+    private static async Task<Results<Ok<DesignAnswer>, ProblemHttpResult>> FindAsync(Guid id, DesignStore designs, HttpContext context, CancellationToken cancellationToken)
+    {
+        if (await designs.FindAsync(id, cancellationToken) is not { } design) return Problems.NotFound("design");
+        Revision.Show(context, design.Revision);
+        return TypedResults.Ok(new DesignAnswer(design.Id, design.Revision, Drafts.ReadDesign(design)));
+    }
+
+    private static async Task<Results<Created<DesignAnswer>, ProblemHttpResult>> OpenAsync(
+        OpenStarterRequest request, DesignStore designs, PictureStore pictures, ClaimsPrincipal user, CancellationToken cancellationToken)
+    {
+        if (Starter.All.FirstOrDefault(candidate => candidate.Key == request.Starter) is not { } starter) return Problems.NotFound("starter");
+        var library = await pictures.ListAsync(cancellationToken);
+        var logo = library[^1]; // the company's own comes after the shipped one
+        var document = starter.Open(request.Name.Trim(), new StarterLogo(logo.Sha256, logo.Width, logo.Height, logo.Name, ""));
+        var problems = DesignCheck.Check(document, FieldCatalogue.Standard, library.Select(picture => picture.Sha256).ToHashSet());
+        if (!problems.IsEmpty) return Problems.Invalid("The design cannot be made like this.", problems.Select(Fault));
+        var id = Guid.NewGuid();
+        await designs.AddAsync(id, document.ToJson(), user.Actor(), cancellationToken);
+        return TypedResults.Created($"/api/designs/{id}", new DesignAnswer(id, 1, document));
+    }
+
+    private static async Task<IResult> SaveAsync(Guid id, HttpContext context, DesignStore designs, PictureStore pictures, ClaimsPrincipal user, CancellationToken cancellationToken)
+    {
+        if (!Revision.TryReadSeen(context, out var seen, out var refusal)) return refusal!;
+        if (await Body.ReadTextAsync(context.Request, cancellationToken) is not { } json) return Body.TooLarge();
+        var reading = DesignDocument.Restore(json);
+        if (reading.Document is not { } document) return Problems.Invalid("The design cannot be read.", reading.Problems.Select(Fault));
+        var library = (await pictures.ListAsync(cancellationToken)).Select(picture => picture.Sha256).ToHashSet();
+        if (DesignCheck.Check(document, FieldCatalogue.Standard, library) is { IsEmpty: false } problems)
+            return Problems.Invalid("The design has faults and was not saved.", problems.Select(Fault));
+        switch (await designs.SaveAsync(id, seen, document.ToJson(), user.Actor(), cancellationToken))
+        {
+            case SaveOutcome.Saved:
+                Revision.Show(context, seen + 1);
+                return TypedResults.NoContent();
+            case SaveOutcome.NotFound:
+                return Problems.NotFound("design");
+            default:
+                return Problems.LostUpdate("design");
+        }
+    }
+
+    private static Fault Fault(DesignProblem problem) => new(problem.Pointer, 0, problem.Code, problem.Message);
+}

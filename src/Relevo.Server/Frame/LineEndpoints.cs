@@ -1,0 +1,49 @@
+using Microsoft.AspNetCore.Http.HttpResults;
+using Relevo.Core.Editions;
+using Relevo.Core.Rollouts;
+using Relevo.Data;
+using Relevo.Server.Lens;
+
+namespace Relevo.Server.Frame;
+
+/// <summary>The live figures under the legs' names, and what the joints between them need.</summary>
+/// <param name="People">People who are not retired.</param>
+/// <param name="Designs">Designs.</param>
+/// <param name="EditedDesigns">Designs that differ from the latest edition.</param>
+/// <param name="Rules">Rules that are on.</param>
+/// <param name="RulesOff">Rules that are off.</param>
+/// <param name="RuleChanges">Changes of rules since the latest edition.</param>
+/// <param name="Changes">All changes since the latest edition.</param>
+/// <param name="LatestEdition">The newest edition, 0 before the first.</param>
+/// <param name="RolledOutEdition">The edition being rolled out, 0 before the first.</param>
+/// <param name="Computers">Computers there are.</param>
+/// <param name="InPlace">Computers that hold it.</param>
+public sealed record LineAnswer(
+    int People, int Designs, int EditedDesigns, int Rules, int RulesOff, int RuleChanges, int Changes, int LatestEdition, int RolledOutEdition, int Computers, int InPlace);
+
+/// <summary>The line at the top of every screen.</summary>
+public static class LineEndpoints
+{
+    /// <summary>Maps the endpoint.</summary>
+    public static void MapLine(this IEndpointRouteBuilder routes) => routes.MapGet("/api/line", ReadAsync).WithName("ReadLine");
+
+    private static async Task<Ok<LineAnswer>> ReadAsync(PersonStore people, Drafts drafts, EditionStore editions, RolloutStore rollouts, CancellationToken cancellationToken)
+    {
+        var content = await drafts.ReadAsync(cancellationToken);
+        var latest = (await editions.LatestAsync(cancellationToken))?.Number ?? 0;
+        var changes = EditionDifference.Compare(await editions.FindAsync(latest, cancellationToken) ?? EditionContent.Empty, content);
+        var standings = await rollouts.StandingsAsync(cancellationToken);
+        return TypedResults.Ok(new LineAnswer(
+            await people.CountAsync(cancellationToken),
+            content.Designs.Length,
+            changes.Where(change => change.Subject == ChangeSubject.Design).Select(change => change.Name).Distinct().Count(),
+            content.Rules.Signature.Count(rule => rule.IsOn),
+            content.Rules.Signature.Count(rule => !rule.IsOn),
+            changes.Count(change => change.Subject == ChangeSubject.Rules),
+            changes.Length,
+            latest,
+            (await rollouts.CurrentAsync(cancellationToken))?.Edition ?? 0,
+            standings.Count,
+            standings.Count(computer => computer.State == DeliveryState.InPlace)));
+    }
+}

@@ -1,0 +1,94 @@
+using System.Collections.Immutable;
+using System.Text.Json;
+using Relevo.Core;
+using Relevo.Core.Designs;
+using Relevo.Core.People;
+using Relevo.Core.People.Formats;
+using Relevo.Core.Rendering;
+using Relevo.Core.Rules;
+using Relevo.Data;
+using Relevo.Server.Rollout;
+using Relevo.Server.SignIn;
+
+namespace Relevo.Server.Hosting;
+
+/// <summary>One stand-in computer with its agent's token; the file of these is the only place the demo's tokens are written to.</summary>
+public sealed record DemoComputer(string Computer, string Person, string Address, string Token);
+
+/// <summary>Fills an empty database with the demo company from the files under demo/, the way an administrator would. Draft only: publishing and rolling out are left to the visitor.</summary>
+internal sealed class DemoCompany(UserStore users, ImportStore imports, PersonStore people, PictureStore pictures, DesignStore designs, RuleStore rules, ComputerStore computers)
+{
+    private const string AdministratorAddress = "ines.albrecht@brackenfold.example";
+    private const string EmployeeAddress = "maren.holtkamp@brackenfold.example";
+    private const string AdministratorPassword = "paper-ink-and-baton";
+    private const string EmployeePassword = "my-own-signature";
+    private const int ComputerCount = 20;
+
+    /// <summary>The demo's passwords, refused in production.</summary>
+    public static ImmutableArray<string> Passwords { get; } = [AdministratorPassword, EmployeePassword];
+
+    /// <summary>The demo's sign-in names.</summary>
+    public static ImmutableArray<string> SignInNames { get; } = [AdministratorAddress, EmployeeAddress];
+
+    /// <summary>Seeds once; a database with users is left as it is.</summary>
+    public async Task SeedAsync(ServerSettings settings, CancellationToken cancellationToken)
+    {
+        if ((await users.ListAsync(cancellationToken)).Count > 0) return;
+        var administrator = new User(Guid.NewGuid(), AdministratorAddress, "Ines Albrecht", SessionEndpoints.Hash(AdministratorPassword), UserRole.Administrator, null);
+        await users.AddAsync(administrator, cancellationToken);
+        var actor = new Actor(administrator.Id, administrator.DisplayName);
+        await ImportPeopleAsync(Path.Combine(settings.DemoFolder!, "brackenfold.ldif"), actor, cancellationToken);
+        var employee = await people.FindByAddressAsync(EmployeeAddress, cancellationToken);
+        await users.AddAsync(new User(Guid.NewGuid(), EmployeeAddress, employee!.DisplayName, SessionEndpoints.Hash(EmployeePassword), UserRole.Employee, employee.Id), cancellationToken);
+        await DesignAsync(Path.Combine(settings.DemoFolder!, "brackenfold-mark.png"), actor, cancellationToken);
+        await AddComputersAsync(settings.DemoTokensFile!, actor, cancellationToken);
+    }
+
+    private async Task ImportPeopleAsync(string path, Actor actor, CancellationToken cancellationToken)
+    {
+        await using var file = File.OpenRead(path);
+        var content = await DirectoryReader.ReadAsync(file, FieldCatalogue.Standard, LdifLimits.Default, cancellationToken);
+        var plan = await imports.KeepAsync(Guid.NewGuid(), Path.GetFileName(path), content, actor, cancellationToken);
+        var outcome = await imports.ApplyAsync(plan, actor, cancellationToken);
+        if (outcome != ApplyOutcome.Applied) throw new StartRefusedException($"The demo directory {path} could not be applied: {content.Problems.FirstOrDefault()?.Message ?? outcome.ToString()}");
+    }
+
+    private async Task DesignAsync(string markPath, Actor actor, CancellationToken cancellationToken)
+    {
+        var mark = await File.ReadAllBytesAsync(markPath, cancellationToken);
+        var (width, height) = Png.ReadSize(mark)!.Value;
+        var picture = new PictureHead(RenderedSignature.Sha256(mark), "Brackenfold Veterinary Group", width, height);
+        await pictures.KeepAsync(picture, mark, cancellationToken);
+        var logo = new StarterLogo(picture.Sha256, width, height, picture.Name, "https://brackenfold.example");
+        var (full, brief) = (Guid.NewGuid(), Guid.NewGuid());
+        await designs.AddAsync(full, Starter.All[0].Open("Full", logo).ToJson(), actor, cancellationToken);
+        await designs.AddAsync(brief, Starter.All[1].Open("Short", logo).ToJson(), actor, cancellationToken);
+        var ruleSet = new RuleSet(
+        [
+            new Rule(Guid.NewGuid(), true, [new OccasionCondition([Occasion.New])], full),
+            new Rule(Guid.NewGuid(), true, [new OccasionCondition([Occasion.Reply, Occasion.Forward])], brief),
+        ]);
+        var revision = (await rules.ReadAsync(cancellationToken)).Revision;
+        await rules.SaveAsync(revision, JsonSerializer.Serialize(ruleSet, RelevoJson.Options), actor, cancellationToken);
+    }
+
+    /// <summary>Every twelfth person has a computer, and the demo's two users before anybody else.</summary>
+    private async Task AddComputersAsync(string tokensFile, Actor actor, CancellationToken cancellationToken)
+    {
+        var everybody = (await people.SearchAsync("", 0, 1000, cancellationToken)).People.Where(person => !person.Addresses.IsEmpty).ToList();
+        var first = everybody.Where(person => SignInNames.Contains(person.Addresses[0]));
+        var chosen = first.Concat(everybody.Where((person, index) => index % 12 == 0 && !SignInNames.Contains(person.Addresses[0]))).Take(ComputerCount);
+        var added = new List<DemoComputer>();
+        foreach (var person in chosen)
+        {
+            var (token, hash) = RolloutEndpoints.NewToken();
+            var computer = new Computer(Guid.NewGuid(), $"{person.Facts["location"]} {added.Count + 1:00}", person.Id);
+            await computers.AddAsync(computer, hash, actor, cancellationToken);
+            added.Add(new DemoComputer(computer.Name, person.DisplayName, person.Addresses[0], token));
+        }
+
+        var options = new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite };
+        await using var file = new FileStream(tokensFile, options);
+        await JsonSerializer.SerializeAsync(file, added, RelevoJson.Options, cancellationToken);
+    }
+}

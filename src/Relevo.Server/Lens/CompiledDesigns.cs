@@ -1,0 +1,28 @@
+using System.Text;
+using Microsoft.Extensions.Caching.Memory;
+using Relevo.Core.Clients;
+using Relevo.Core.Designs;
+using Relevo.Core.People;
+using Relevo.Core.Rendering;
+
+namespace Relevo.Server.Lens;
+
+/// <summary>Keeps compiled designs by what they hold, so that each state of a design is compiled once per process. Nothing here goes stale.</summary>
+public sealed class CompiledDesigns : IDisposable
+{
+    private readonly MemoryCache cache = new(new MemoryCacheOptions { SizeLimit = 500 }); // programs; each takes a few kilobytes
+
+    /// <summary>The design compiled for a client kind.</summary>
+    public CompiledDesign Get(DesignDocument design, ClientKind kind)
+    {
+        var key = $"{kind.Kind}:{RenderedSignature.Sha256(Encoding.UTF8.GetBytes(design.ToJson()))}";
+        return cache.GetOrCreate(key, entry =>
+        {
+            entry.Size = 1;
+            return CompiledDesign.Compile(design, FieldCatalogue.Standard, kind.Form);
+        })!;
+    }
+
+    /// <inheritdoc />
+    public void Dispose() => cache.Dispose();
+}

@@ -1,0 +1,91 @@
+using System.Collections.Immutable;
+using System.Security.Claims;
+using System.Text;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Relevo.Core.Clients;
+using Relevo.Core.Editions;
+using Relevo.Core.People;
+using Relevo.Core.Rendering;
+using Relevo.Core.Rules;
+using Relevo.Data;
+using Relevo.Server.Http;
+using Relevo.Server.SignIn;
+
+namespace Relevo.Server.Lens;
+
+/// <summary>One rule looked at, with its sentence.</summary>
+public sealed record LensTraceStep(int Number, Guid Rule, TraceOutcome Outcome, string Reason, string Sentence);
+
+/// <summary>A signature as a recipient would see it.</summary>
+/// <param name="Html">The HTML fragment; its UTF-8 bytes are exactly the file's.</param>
+/// <param name="Text">The plain text.</param>
+/// <param name="HtmlSha256">SHA-256 of the HTML's bytes.</param>
+/// <param name="TextSha256">SHA-256 of the text's bytes.</param>
+/// <param name="Bytes">Bytes of the HTML.</param>
+public sealed record LensSignature(Guid Design, string Name, string Html, string Text, string HtmlSha256, string TextSha256, int Bytes);
+
+/// <summary>What the lens shows. Person is null while there is nobody; Signature is null when nothing is carried.</summary>
+public sealed record LensAnswer(
+    LensPerson? Person, string Address, Occasion Occasion, LensSignature? Signature, ImmutableArray<LensTraceStep> Trace);
+
+/// <summary>Whose signature is looked at.</summary>
+public sealed record LensPerson(Guid Id, string Name, ImmutableArray<string> Addresses);
+
+/// <summary>An employee's own signature for one account and slot.</summary>
+public sealed record OwnSignature(string Address, string Slot, LensSignature? Signature);
+
+/// <summary>An employee's signatures as the edition being rolled out has them; Edition is 0 before the first rollout.</summary>
+public sealed record OwnSignatures(int Edition, ImmutableArray<OwnSignature> Signatures);
+
+/// <summary>The lens: the one way from a situation to what is seen, on drafts. And the employee's own page, on what is rolled out.</summary>
+public static class LensEndpoints
+{
+    /// <summary>Maps the lens for administrators.</summary>
+    public static void MapLens(this IEndpointRouteBuilder routes) => routes.MapGet("/api/lens", LookAsync).WithName("LookThroughLens");
+
+    /// <summary>Maps the employee's page.</summary>
+    public static void MapOwn(this IEndpointRouteBuilder routes) => routes.MapGet("/api/own/signatures", OwnAsync).WithName("ReadOwnSignatures");
+
+    private static async Task<Results<Ok<LensAnswer>, ProblemHttpResult>> LookAsync(
+        PersonStore people, Drafts drafts, CompiledDesigns compiled, CancellationToken cancellationToken,
+        Guid? person = null, string? address = null, Occasion occasion = Occasion.New, Guid? design = null)
+    {
+        var who = person is { } id ? await people.FindAsync(id, cancellationToken) : await people.FirstAsync(cancellationToken);
+        if (who is null && person is not null) return Problems.NotFound("person");
+        if (who is null) return TypedResults.Ok(new LensAnswer(null, "", occasion, null, []));
+        var from = who.Addresses.FirstOrDefault(candidate => string.Equals(candidate, address, StringComparison.OrdinalIgnoreCase)) ?? who.Addresses.FirstOrDefault() ?? "";
+        var content = await drafts.ReadAsync(cancellationToken);
+        if (design is { } asked && content.Find(asked) is null) return Problems.NotFound("design");
+        var decision = Decision.Decide(content.Rules, new Situation(from, occasion));
+        var signature = (design ?? decision.Design) is { } chosen ? Render(content, chosen, who.Facts, from, compiled) : null;
+        return TypedResults.Ok(new LensAnswer(new LensPerson(who.Id, who.DisplayName, who.Addresses), from, occasion, signature, Trace(content, decision)));
+    }
+
+    private static async Task<Results<Ok<OwnSignatures>, ProblemHttpResult>> OwnAsync(
+        ClaimsPrincipal principal, UserStore users, PersonStore people, RolloutStore rollouts, EditionStore editions, CompiledDesigns compiled, CancellationToken cancellationToken)
+    {
+        var user = await users.FindAsync(principal.Actor().Id, cancellationToken);
+        if (user?.PersonId is not { } id || await people.FindAsync(id, cancellationToken) is not { } person)
+            return Problems.Of(StatusCodes.Status404NotFound, "no-person", "This sign-in belongs to nobody in the directory.", "Ask your administrator to link it to your directory entry.");
+        if (await rollouts.CurrentAsync(cancellationToken) is not { } rollout || await editions.FindAsync(rollout.Edition, cancellationToken) is not { } content)
+            return TypedResults.Ok(new OwnSignatures(0, []));
+        var signatures =
+            from address in person.Addresses
+            from slot in ClientKind.DeskApp.Slots
+            let design = Decision.Decide(content.Rules, new Situation(address, slot.Occasions[0])).Design
+            select new OwnSignature(address, slot.Label, design is { } chosen ? Render(content, chosen, person.Facts, address, compiled) : null);
+        return TypedResults.Ok(new OwnSignatures(rollout.Edition, [.. signatures]));
+    }
+
+    private static LensSignature? Render(EditionContent content, Guid design, Facts facts, string address, CompiledDesigns compiled)
+    {
+        if (content.Find(design) is not { } document) return null;
+        var rendered = compiled.Get(document, ClientKind.DeskApp).Render(FieldResolution.Resolve(FieldCatalogue.Standard, facts, address));
+        return new LensSignature(
+            design, document.Name, Encoding.UTF8.GetString(rendered.Html.Span), Encoding.UTF8.GetString(rendered.Text.Span), rendered.HtmlSha256, rendered.TextSha256, rendered.Html.Length);
+    }
+
+    private static ImmutableArray<LensTraceStep> Trace(EditionContent content, Decision decision) =>
+        [.. decision.Trace.Zip(content.Rules.Signature, (step, rule) =>
+            new LensTraceStep(step.Number, step.Rule, step.Outcome, step.Reason, Sentence.Text(rule, id => content.Find(id)?.Name)))];
+}

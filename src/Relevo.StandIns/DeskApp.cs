@@ -1,0 +1,55 @@
+using System.Text.Json;
+using Relevo.Core;
+using Relevo.Core.Clients;
+using Relevo.Core.Rollouts;
+
+namespace Relevo.StandIns;
+
+/// <summary>How the stand-ins were started.</summary>
+internal sealed record StandInOptions(string Server, string Urls, string Tokens, string Folder, string Agent)
+{
+    public static StandInOptions? Parse(string[] args)
+    {
+        var values = args.Chunk(2).Where(pair => pair.Length == 2).ToDictionary(pair => pair[0], pair => pair[1], StringComparer.Ordinal);
+        return values.TryGetValue("--server", out var server) && values.TryGetValue("--urls", out var urls) && values.TryGetValue("--tokens", out var tokens)
+            && values.TryGetValue("--folder", out var folder) && values.TryGetValue("--agent", out var agent)
+            ? new StandInOptions(server, urls, tokens, folder, agent)
+            : null;
+    }
+}
+
+/// <summary>One simulated desk app: a folder on "its" computer, named after its person.</summary>
+internal sealed record DeskApp(string Computer, string Person, string Address, string Token, string FolderName, string Folder)
+{
+    /// <summary>Reads who has one from the tokens file of the demo.</summary>
+    public static IReadOnlyList<DeskApp> ReadAll(StandInOptions options)
+    {
+        var listed = JsonSerializer.Deserialize<List<Entry>>(File.ReadAllBytes(options.Tokens), RelevoJson.Options)!;
+        return [.. listed.Select(entry =>
+        {
+            var name = FileName.Encode(entry.Person);
+            return new DeskApp(entry.Computer, entry.Person, entry.Address, entry.Token, name, Path.Combine(options.Folder, name));
+        })];
+    }
+
+    /// <summary>What the folder says it holds; null before anything arrived.</summary>
+    public Manifest? ReadManifest()
+    {
+        try
+        {
+            return JsonSerializer.Deserialize<Manifest>(File.ReadAllBytes(Path.Combine(Folder, Manifest.OwnFileName)), RelevoJson.Options);
+        }
+        catch (Exception missing) when (missing is IOException or JsonException)
+        {
+            return null;
+        }
+    }
+
+    /// <summary>The signature file for a slot of the own account, as a mail program would choose it from the manifest; null when there is none.</summary>
+    public string? SignatureFile(string slot, string ending) => ReadManifest()?.Files
+        .Where(file => file.Slot == slot && file.Path.EndsWith(ending, StringComparison.Ordinal) && string.Equals(file.Address, Address, StringComparison.OrdinalIgnoreCase))
+        .Select(file => Path.Combine(Folder, file.Path))
+        .FirstOrDefault(File.Exists);
+
+    private sealed record Entry(string Computer, string Person, string Address, string Token);
+}
