@@ -24,8 +24,11 @@ start_cluster() {
   if ! [ -s "$secret" ] || ! as_postgres test -s "$cluster/PG_VERSION"; then
     as_postgres test ! -e "$cluster" || rm -rf "$cluster"
     (umask 077; head -c 24 /dev/urandom | base64 | tr -d '/+=' >"$secret")
-    as_postgres "$postgres_bin/initdb" -D "$cluster" -U relevo -A scram-sha-256 --pwfile=<(cat "$secret") -E UTF8 --locale=C.UTF-8 >"$state/$name/initdb.log" 2>&1 \
+    # initdb reads the password from a file of its own user's, which is gone again at once.
+    as_postgres sh -c 'umask 077; cat >"$1"' sh "$base/pwfile" <"$secret"
+    as_postgres "$postgres_bin/initdb" -D "$cluster" -U relevo -A scram-sha-256 --pwfile="$base/pwfile" -E UTF8 --locale=C.UTF-8 >"$state/$name/initdb.log" 2>&1 \
       || fail "the database cluster could not be made; .relevo/$name/initdb.log says why."
+    as_postgres rm -f "$base/pwfile"
   fi
   database_password=$(cat "$secret")
   as_postgres "$postgres_bin/pg_ctl" -D "$cluster" status >/dev/null 2>&1 && stop_cluster

@@ -12,7 +12,7 @@ public sealed record ComputerStanding(
     string Computer,
     Guid PersonId,
     string Person,
-    DeliveryState? State,
+    DeliveryState State,
     string[] Differing,
     string Trouble,
     DateTimeOffset? ChangedAt,
@@ -60,13 +60,13 @@ public sealed class RolloutStore(NpgsqlDataSource database)
         }
     }
 
-    /// <summary>Every computer with where it stands in the running rollout; State is null before the first.</summary>
+    /// <summary>Every computer with where it stands in the running rollout; before the first, everybody waits.</summary>
     public async Task<List<ComputerStanding>> StandingsAsync(CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         return await connection.ReadAllAsync(
             """
-            select computer.id, computer.name, person.id, person.display_name, delivery.state, coalesce(delivery.differing, '{}'), coalesce(delivery.trouble, ''),
+            select computer.id, computer.name, person.id, person.display_name, coalesce(delivery.state, 'waits'), coalesce(delivery.differing, '{}'), coalesce(delivery.trouble, ''),
                 delivery.changed_at, delivery.first_in_place_at, delivery.last_drift_at, delivery.put_right_at, computer.last_seen_at
             from computer
             join person on person.id = computer.person_id
@@ -150,7 +150,7 @@ public sealed class RolloutStore(NpgsqlDataSource database)
         row.GetString(1),
         row.GetGuid(2),
         row.GetString(3),
-        row.Maybe<string>(4) is { } state ? State(state) : null,
+        State(row.GetString(4)),
         row.GetFieldValue<string[]>(5),
         row.GetString(6),
         row.Maybe<DateTimeOffset?>(7),

@@ -54,10 +54,10 @@ public sealed record Decision(Guid? Rule, Guid? Design, ImmutableArray<TraceStep
         if (!rule.IsOn) return (TraceOutcome.SwitchedOff, "switched off");
         foreach (var condition in rule.Conditions)
         {
-            if (!Holds(condition, situation)) return (TraceOutcome.Failed, $"{Words.Of(situation.Occasion)} is not {Words.Of(condition)}");
+            if (!Holds(condition, situation)) return (TraceOutcome.Failed, $"this is a {Words.Of(situation.Occasion)}, not a {Words.Of(condition)}");
         }
 
-        return (TraceOutcome.Matched, rule.Conditions.IsEmpty ? "always" : $"{Words.Of(situation.Occasion)} is {string.Join(" and ", rule.Conditions.Select(Words.Of))}");
+        return (TraceOutcome.Matched, rule.Conditions.IsEmpty ? "it holds always" : $"this is a {Words.Of(situation.Occasion)}");
     }
 
     private static bool Holds(Condition condition, Situation situation) => condition switch

@@ -97,7 +97,12 @@ public static class RelevoServer
     {
         services.ConfigureHttpJsonOptions(json => RelevoJson.Configure(json.SerializerOptions));
         services.AddProblemDetails();
-        services.AddOpenApi("v1");
+        services.AddOpenApi("v1", options => options.AddSchemaTransformer((schema, _, _) =>
+        {
+            // The generator leaves the discriminator of a union optional; screens tell its cases apart by it.
+            if (schema.Properties?.ContainsKey("kind") == true) (schema.Required ??= new HashSet<string>()).Add("kind");
+            return Task.CompletedTask;
+        }));
         services.AddDataProtection().SetApplicationName("Relevo");
         services.AddOptions<KeyManagementOptions>().Configure<DataProtectionKeyStore>((options, store) => options.XmlRepository = new KeyRing(store));
         services.AddAntiforgery(options =>

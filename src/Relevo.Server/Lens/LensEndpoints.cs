@@ -48,17 +48,19 @@ public static class LensEndpoints
 
     private static async Task<Results<Ok<LensAnswer>, ProblemHttpResult>> LookAsync(
         PersonStore people, Drafts drafts, CompiledDesigns compiled, CancellationToken cancellationToken,
-        Guid? person = null, string? address = null, Occasion occasion = Occasion.New, Guid? design = null)
+        Guid? person = null, string? address = null, string occasion = "new", Guid? design = null)
     {
+        if (!Enum.TryParse<Occasion>(occasion, ignoreCase: true, out var when) || !Enum.IsDefined(when))
+            return Problems.Of(StatusCodes.Status400BadRequest, "occasion-unknown", $"\"{occasion}\" is not an occasion.", "Use new, reply or forward.");
         var who = person is { } id ? await people.FindAsync(id, cancellationToken) : await people.FirstAsync(cancellationToken);
         if (who is null && person is not null) return Problems.NotFound("person");
-        if (who is null) return TypedResults.Ok(new LensAnswer(null, "", occasion, null, []));
+        if (who is null) return TypedResults.Ok(new LensAnswer(null, "", when, null, []));
         var from = who.Addresses.FirstOrDefault(candidate => string.Equals(candidate, address, StringComparison.OrdinalIgnoreCase)) ?? who.Addresses.FirstOrDefault() ?? "";
         var content = await drafts.ReadAsync(cancellationToken);
         if (design is { } asked && content.Find(asked) is null) return Problems.NotFound("design");
-        var decision = Decision.Decide(content.Rules, new Situation(from, occasion));
+        var decision = Decision.Decide(content.Rules, new Situation(from, when));
         var signature = (design ?? decision.Design) is { } chosen ? Render(content, chosen, who.Facts, from, compiled) : null;
-        return TypedResults.Ok(new LensAnswer(new LensPerson(who.Id, who.DisplayName, who.Addresses), from, occasion, signature, Trace(content, decision)));
+        return TypedResults.Ok(new LensAnswer(new LensPerson(who.Id, who.DisplayName, who.Addresses), from, when, signature, Trace(content, decision)));
     }
 
     private static async Task<Results<Ok<OwnSignatures>, ProblemHttpResult>> OwnAsync(

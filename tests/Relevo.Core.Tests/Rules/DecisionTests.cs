@@ -36,8 +36,8 @@ public sealed class DecisionTests
     {
         var trace = Decide(Occasion.Reply, NewOnes, Answers, Build.Rule(Full)).Trace;
         Assert.Equal([TraceOutcome.Failed, TraceOutcome.Matched, TraceOutcome.NotReached], trace.Select(step => step.Outcome));
-        Assert.Equal("reply is not new message", trace[0].Reason);
-        Assert.Equal("reply is reply or forward", trace[1].Reason);
+        Assert.Equal("this is a reply, not a new message", trace[0].Reason);
+        Assert.Equal("this is a reply", trace[1].Reason);
     }
 
     [Fact]

@@ -1,0 +1,96 @@
+import { useEffect, useEffectEvent, useState } from "react";
+import { Navigate, Route, Routes, useNavigate } from "react-router";
+import type { Api } from "../api/client";
+import { LensTray } from "../lens/LensTray";
+import { useLens } from "../lens/lensState";
+import { DesignBench } from "../legs/designs/DesignBench";
+import { Designs } from "../legs/designs/Designs";
+import { ImportPlan } from "../legs/people/ImportPlan";
+import { People } from "../legs/people/People";
+import { Proof } from "../legs/proof/Proof";
+import { Results } from "../legs/results/Results";
+import { Rollout } from "../legs/rollout/Rollout";
+import { Rules } from "../legs/rules/Rules";
+import { isTyping, keysOf, type Command } from "./commands";
+import { useDrafts } from "./drafts";
+import { KeysSheet } from "./KeysSheet";
+import { legs } from "./legs";
+import { Line } from "./Line";
+import { Palette } from "./Palette";
+
+/** The administrator's frame: the line, the page, the lens tray. */
+export function Frame({ user }: { user: Api["SessionUser"] }) {
+  const [over, setOver] = useState<"nothing" | "palette" | "keys">("nothing");
+  const commands = useCommands(() => setOver("palette"));
+  const close = () => setOver("nothing");
+
+  const onKey = useEffectEvent((event: KeyboardEvent) => {
+    const keys = keysOf(event);
+    if (isTyping(event.target) && !keys.includes(" ")) return;
+    if (keys === "?") setOver("keys");
+    const command = commands.find((candidate) => candidate.keys === keys && candidate.isAllowed);
+    if (!command) return;
+    event.preventDefault();
+    command.run();
+  });
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => onKey(event);
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, []);
+
+  return (
+    <div className="flex h-full flex-col">
+      <Line user={user} onFind={() => setOver("palette")} onKeys={() => setOver("keys")} />
+      <main className="min-h-0 flex-1 overflow-y-auto">
+        <Routes>
+          <Route path="/people/imports/:id" element={<ImportPlan />} />
+          <Route path="/people/:id?" element={<People />} />
+          <Route path="/designs" element={<Designs />} />
+          <Route path="/designs/:id" element={<DesignBench />} />
+          <Route path="/rules" element={<Rules />} />
+          <Route path="/proof" element={<Proof />} />
+          <Route path="/rollout/:computer?" element={<Rollout />} />
+          <Route path="/results" element={<Results />} />
+          <Route path="*" element={<Navigate to="/people" replace />} />
+        </Routes>
+      </main>
+      <LensTray />
+      {over === "palette" && <Palette commands={commands} onClose={close} />}
+      {over === "keys" && <KeysSheet commands={commands} onClose={close} />}
+    </div>
+  );
+}
+
+function useCommands(find: () => void): readonly Command[] {
+  const navigate = useNavigate();
+  const lens = useLens();
+  const drafts = useDrafts();
+  return [
+    ...legs.map((leg) => ({
+      label: `Go to ${leg.name}`,
+      keys: `Alt ${leg.key}`,
+      isAllowed: true,
+      run: () => void navigate(leg.path),
+    })),
+    { label: "Find people, designs and actions", keys: "Ctrl K", isAllowed: true, run: find },
+    {
+      label: lens.isOpen ? "Close the lens" : "Open the lens",
+      keys: "L",
+      isAllowed: true,
+      run: () => lens.setOpen(!lens.isOpen),
+    },
+    {
+      label: drafts.undoLabel ? `Undo: ${drafts.undoLabel}` : "Undo",
+      keys: "Ctrl Z",
+      isAllowed: drafts.undoLabel !== null,
+      run: drafts.undo,
+    },
+    {
+      label: drafts.redoLabel ? `Redo: ${drafts.redoLabel}` : "Redo",
+      keys: "Ctrl Shift Z",
+      isAllowed: drafts.redoLabel !== null,
+      run: drafts.redo,
+    },
+  ];
+}

@@ -1,0 +1,36 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, keepAntiforgeryToken, take } from "../api/client";
+
+/** Who is signed in. Also fetches the token that every change carries. */
+export function useSession() {
+  return useQuery({
+    queryKey: ["session"],
+    queryFn: async () => {
+      const session = await take(api.GET("/api/session"));
+      keepAntiforgeryToken(session.antiforgeryToken);
+      return session;
+    },
+    staleTime: Infinity,
+  });
+}
+
+/** Signs in, then asks anew who is here: the token belongs to the person. */
+export function useSignIn() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { name: string; password: string }) => take(api.POST("/api/session", { body })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["session"] }),
+  });
+}
+
+/** Signs out and forgets everything that was loaded. */
+export function useSignOut() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: () => take(api.DELETE("/api/session")),
+    onSuccess: () => {
+      queries.clear();
+      location.assign("/");
+    },
+  });
+}

@@ -1,0 +1,112 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, take, type Api } from "../../api/client";
+import { count } from "../../frame/legs";
+import { Button } from "../../kit/Button";
+import { Empty, Page } from "../../kit/Page";
+import { SignatureFrame } from "../../kit/SignatureFrame";
+import { Trouble } from "../../kit/Trouble";
+import { useLens, useLensAnswer } from "../../lens/lensState";
+
+/** The designs there are, on the lens's person, and the starters to begin from. */
+export function Designs() {
+  const designs = useQuery({
+    queryKey: ["designs"],
+    queryFn: () => take(api.GET("/api/designs")),
+    meta: { followsDrafts: true },
+  });
+  const [isChoosing, setChoosing] = useState(false);
+  const edited = designs.data?.filter((design) => design.isEdited).length ?? 0;
+  return (
+    <Page
+      title="What signatures look like"
+      lede={
+        designs.data && designs.data.length > 0
+          ? `${count(designs.data.length, "design", "designs")}, ${edited === 0 ? "all as published" : `${edited} not yet published as ${edited === 1 ? "it stands" : "they stand"}`}.`
+          : "No design yet."
+      }
+      action={
+        <Button look="main" onClick={() => setChoosing(!isChoosing)}>
+          New from a starter
+        </Button>
+      }
+    >
+      <div className="flex flex-col gap-5">
+        <Trouble error={designs.error} />
+        {isChoosing && <Starters onDone={() => setChoosing(false)} />}
+        {designs.data?.length === 0 && !isChoosing && (
+          <Empty step={<Button onClick={() => setChoosing(true)}>Choose a starter</Button>}>
+            Each design is one signature: what it says, and a theme. Begin from a starter; everything in it can be
+            changed.
+          </Empty>
+        )}
+        <ul className="grid grid-cols-2 gap-5">
+          {designs.data?.map((design) => (
+            <DesignCard key={design.id} design={design} />
+          ))}
+        </ul>
+      </div>
+    </Page>
+  );
+}
+
+function DesignCard({ design }: { design: Api["DesignRow"] }) {
+  const { lens } = useLens();
+  const answer = useLensAnswer(lens, design.id);
+  const rules =
+    design.ruleNumbers.length === 0
+      ? "no rule uses it"
+      : `${design.ruleNumbers.length === 1 ? "rule" : "rules"} ${design.ruleNumbers.join(", ")}`;
+  return (
+    <li className="flex flex-col rounded-[6px] border border-line bg-sheet">
+      <div className="flex items-baseline justify-between border-b border-line px-4 py-2.5">
+        <Link to={`/designs/${design.id}`} className="font-semibold hover:underline">
+          {design.name}
+        </Link>
+        <span className="text-second text-soft">
+          {design.isEdited ? "not yet published, " : ""}
+          {rules}
+        </span>
+      </div>
+      <div className="h-52 bg-mail-light p-4">
+        {answer.data?.signature && (
+          <SignatureFrame html={answer.data.signature.html} title={`${design.name} as a signature`} />
+        )}
+      </div>
+    </li>
+  );
+}
+
+function Starters({ onDone }: { onDone: () => void }) {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const starters = useQuery({
+    queryKey: ["starters"],
+    queryFn: () => take(api.GET("/api/starters")),
+    staleTime: Infinity,
+  });
+  const open = useMutation({
+    mutationFn: (starter: Api["StarterAnswer"]) =>
+      take(api.POST("/api/designs", { body: { starter: starter.key, name: starter.name } })),
+    onSuccess: async (design) => {
+      await queries.invalidateQueries({ queryKey: ["designs"] });
+      onDone();
+      void navigate(`/designs/${design.id}`);
+    },
+  });
+  return (
+    <section aria-label="Starters" className="flex flex-col gap-2 border-l-[3px] border-baton pl-5">
+      <h2 className="font-semibold">Begin from</h2>
+      <Trouble error={open.error} />
+      {starters.data?.map((starter) => (
+        <div key={starter.key} className="flex items-center gap-4">
+          <Button onClick={() => open.mutate(starter)} disabled={open.isPending}>
+            {starter.name}
+          </Button>
+          <span className="text-soft">{starter.purpose}</span>
+        </div>
+      ))}
+    </section>
+  );
+}

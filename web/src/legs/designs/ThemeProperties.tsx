@@ -1,0 +1,159 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, take } from "../../api/client";
+import { Choice } from "../../kit/Choice";
+import type { Act } from "./DesignBench";
+import type { Design } from "./designState";
+import { Row, TextInput } from "./Row";
+
+type Theme = Design["theme"];
+const colourRoles = [
+  ["name", "Name"],
+  ["text", "Text"],
+  ["soft", "Second text"],
+  ["line", "Lines"],
+] as const;
+const sizeRoles = [
+  ["name", "Name"],
+  ["text", "Text"],
+  ["small", "Small print"],
+] as const;
+
+/** The name and the look of a design. */
+export function ThemeProperties({ design, act }: { design: Design; act: Act }) {
+  const stacks = useQuery({
+    queryKey: ["font-stacks"],
+    queryFn: () => take(api.GET("/api/font-stacks")),
+    staleTime: Infinity,
+  });
+  const { theme } = design;
+  const set = (label: string, change: Partial<Theme>, mergeKey: string) =>
+    act(label, { kind: "theme", theme: { ...theme, ...change } }, mergeKey);
+  return (
+    <div className="flex flex-col gap-2">
+      <h2 className="font-semibold text-soft">Theme and name</h2>
+      <Row label="Name">
+        <TextInput
+          label="Name of the design"
+          value={design.name}
+          isValid={(text) => text.trim().length > 0 && text.length <= 100}
+          hint="A design needs a name of 1 to 100 characters."
+          onChange={(name) => act("rename the design", { kind: "rename", name }, "name")}
+        />
+      </Row>
+      <h3 className="mt-3 border-t border-line pt-3 text-soft">Colours</h3>
+      {colourRoles.map(([role, label]) => (
+        <Row key={role} label={label}>
+          <Colour
+            label={`${label} colour`}
+            value={theme.colours[role]}
+            onChange={(colour) =>
+              set(`${label.toLowerCase()} colour`, { colours: { ...theme.colours, [role]: colour } }, `colour ${role}`)
+            }
+          />
+        </Row>
+      ))}
+      <h3 className="mt-3 border-t border-line pt-3 text-soft">Letters</h3>
+      <Row label="Font">
+        <Choice
+          label="Font"
+          value={theme.fontStack}
+          options={(stacks.data ?? [theme.fontStack]).map((stack) => ({
+            value: stack,
+            label: stack.replaceAll("'", ""),
+          }))}
+          onChange={(fontStack) => set("font", { fontStack }, "")}
+        />
+      </Row>
+      {sizeRoles.map(([role, label]) => (
+        <Row key={role} label={label}>
+          <Size
+            label={`${label} size`}
+            unit="px"
+            least={9}
+            most={40}
+            value={theme.sizes[role]}
+            onChange={(size) =>
+              set(`${label.toLowerCase()} size`, { sizes: { ...theme.sizes, [role]: size } }, `size ${role}`)
+            }
+          />
+        </Row>
+      ))}
+      <Row label="Line height">
+        <Size
+          label="Line height"
+          unit="%"
+          least={100}
+          most={200}
+          value={theme.lineHeight}
+          onChange={(lineHeight) => set("line height", { lineHeight }, "line height")}
+        />
+      </Row>
+    </div>
+  );
+}
+
+/** A colour by its value or from the browser's own picker. What is not a colour yet is kept as typed and not saved. */
+function Colour({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }) {
+  return (
+    <div className="flex gap-2">
+      <input
+        type="color"
+        aria-label={`${label}, picked`}
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+        className="h-8 w-9 shrink-0 rounded-[4px] border border-field bg-sheet p-1"
+      />
+      <TextInput
+        label={label}
+        value={value}
+        isValid={(text) => /^#[0-9a-f]{6}$/i.test(text)}
+        hint="Six digits, like #1d2a33."
+        onChange={onChange}
+      />
+    </div>
+  );
+}
+
+type SizeProps = {
+  label: string;
+  unit: string;
+  least: number;
+  most: number;
+  value: number;
+  onChange: (value: number) => void;
+};
+
+/** A whole number within limits. What is outside them is kept as typed and not saved. */
+export function Size({ label, unit, least, most, value, onChange }: SizeProps) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const number = Number(typed ?? value);
+  const isValid = Number.isInteger(number) && number >= least && number <= most;
+  return (
+    <div>
+      <div className="flex items-center gap-2">
+        <input
+          type="number"
+          aria-label={label}
+          aria-invalid={!isValid}
+          min={least}
+          max={most}
+          value={typed ?? value}
+          onChange={(event) => {
+            setTyped(event.target.value);
+            const next = Number(event.target.value);
+            if (event.target.value !== "" && Number.isInteger(next) && next >= least && next <= most) onChange(next);
+          }}
+          onBlur={() => setTyped(null)}
+          className="min-h-8 w-20 rounded-[4px] border border-field bg-sheet px-2.5 py-1"
+        />
+        <span className="text-soft">{unit}</span>
+      </div>
+      {!isValid && (
+        <p role="alert" className="text-small text-madder">
+          From {least} to {most}.
+        </p>
+      )}
+    </div>
+  );
+}
