@@ -2,8 +2,6 @@ using Microsoft.AspNetCore.OpenApi;
 using Microsoft.OpenApi;
 using Relevo.Server.Hosting;
 
-[assembly: System.Runtime.Versioning.SupportedOSPlatform("linux")]
-
 // relevo-server [serve]        starts the server with the settings in the environment
 // relevo-server openapi FILE   writes the API's OpenAPI document; needs no database
 try

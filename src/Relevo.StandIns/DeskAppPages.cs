@@ -18,6 +18,7 @@ internal static class DeskAppPages
     public static void Map(WebApplication application, IReadOnlyList<DeskApp> apps)
     {
         var byName = apps.ToDictionary(app => app.FolderName, StringComparer.Ordinal);
+        application.MapGet("/favicon.ico", () => Results.NoContent());
         application.MapGet("/", () => Page("Stand-in desk apps", List(apps)));
         application.MapGet("/desk/{name}/{occasion}", (string name, string occasion) => byName.TryGetValue(name, out var app) ? Page(app.Person, Window(app, occasion)) : Results.NotFound());
         application.MapGet("/desk/{name}/message/{occasion}", (string name, string occasion) => byName.TryGetValue(name, out var app) ? Results.Text(Message(app, occasion), "text/html", Encoding.UTF8) : Results.NotFound());

@@ -1,6 +1,6 @@
 using System.Buffers;
+using System.Collections.Concurrent;
 using System.Runtime.InteropServices;
-using System.Text.Unicode;
 using Relevo.Core.People;
 
 namespace Relevo.Core.Rendering;
@@ -49,24 +49,25 @@ internal enum OpCode : byte
 internal readonly record struct Instruction(OpCode Op, int Slot, int Offset, int Length, int Target, ulong Mask);
 
 /// <summary>
-/// A design compiled for one output form: static bytes, values escaped for where they stand, and jumps over what is empty.
-/// Immutable and safe to run from many threads. The same values give the same bytes.
+/// A design compiled for one output form: static bytes, values escaped for where they stand, and jumps over what is empty. What it holds never
+/// changes, and it is safe to run from many threads. The same values give the same bytes.
 /// </summary>
 public sealed class SignatureProgram
 {
-    private const int WorstExpansion = 6; // bytes for one UTF-16 unit: &quot; and &#160; are the longest things written for one
+    private const int MostKept = 256; // patterns of present values kept straightened; a company of 100,000 people has a few dozen
 
     private readonly Instruction[] instructions;
     private readonly byte[] statics;
     private readonly int[] fields;
-    private readonly int staticBytes;
+    private readonly ConcurrentDictionary<ulong, StraightProgram> straightened = new();
+    private StraightProgram last;
 
     internal SignatureProgram(Instruction[] instructions, byte[] statics, int[] fields)
     {
         this.instructions = instructions;
         this.statics = statics;
         this.fields = fields;
-        staticBytes = instructions.Where(instruction => instruction.Op == OpCode.Static).Sum(instruction => instruction.Length);
+        last = Straighten(0);
     }
 
     /// <summary>Catalogue indexes of the fields the program reads.</summary>
@@ -76,7 +77,6 @@ public sealed class SignatureProgram
     public void Render(ReadOnlySpan<FieldValue> values, IBufferWriter<byte> output)
     {
         var present = 0UL;
-        var longest = staticBytes;
         for (var slot = 0; slot < fields.Length; slot++)
         {
             ref readonly var value = ref values[fields[slot]];
@@ -84,56 +84,18 @@ public sealed class SignatureProgram
             if (value.Link.Length > 0) present |= 1UL << ((2 * slot) + 1);
         }
 
-        foreach (ref readonly var instruction in instructions.AsSpan())
-        {
-            if (instruction.Op is OpCode.Static or OpCode.SkipIf or OpCode.SkipUnless) continue;
-            ref readonly var value = ref values[fields[instruction.Slot]];
-            longest += WorstExpansion * (instruction.Op is OpCode.HtmlText or OpCode.PlainText ? value.Text : value.Link).Length;
-        }
-
-        output.Advance(Run(values, present, output.GetSpan(longest)));
+        var straight = last;
+        if (straight.Present != present) last = straight = Find(present);
+        output.Advance(straight.Write(values, output.GetSpan(straight.LongestOutput(values))));
     }
 
-    private int Run(ReadOnlySpan<FieldValue> values, ulong present, Span<byte> target)
+    private StraightProgram Find(ulong present)
     {
-        var written = 0;
-        var program = instructions.AsSpan();
-        for (var at = 0; at < program.Length;)
-        {
-            ref readonly var instruction = ref program[at++];
-            switch (instruction.Op)
-            {
-                case OpCode.Static:
-                    statics.AsSpan(instruction.Offset, instruction.Length).CopyTo(target[written..]);
-                    written += instruction.Length;
-                    break;
-                case OpCode.HtmlText:
-                    written += Escaping.HtmlText(values[fields[instruction.Slot]].Text, target[written..]);
-                    break;
-                case OpCode.HtmlLink:
-                    written += Escaping.HtmlAttribute(values[fields[instruction.Slot]].Link, target[written..]);
-                    break;
-                case OpCode.PlainText:
-                    written += Plain(values[fields[instruction.Slot]].Text, target[written..]);
-                    break;
-                case OpCode.PlainLink:
-                    written += Plain(values[fields[instruction.Slot]].Link, target[written..]);
-                    break;
-                case OpCode.SkipUnless:
-                    if ((present & instruction.Mask) == 0) at = instruction.Target;
-                    break;
-                case OpCode.SkipIf:
-                    if ((present & instruction.Mask) != 0) at = instruction.Target;
-                    break;
-            }
-        }
-
-        return written;
+        if (straightened.TryGetValue(present, out var kept)) return kept;
+        var made = Straighten(present);
+        if (straightened.Count < MostKept) straightened.TryAdd(present, made);
+        return made;
     }
 
-    private static int Plain(string text, Span<byte> target)
-    {
-        Utf8.FromUtf16(text, target, out _, out var written, replaceInvalidSequences: true);
-        return written;
-    }
+    private StraightProgram Straighten(ulong present) => StraightProgram.Straighten(instructions, statics, fields, present);
 }

@@ -96,7 +96,8 @@ public static class RelevoServer
     private static void AddWeb(IServiceCollection services)
     {
         services.ConfigureHttpJsonOptions(json => RelevoJson.Configure(json.SerializerOptions));
-        services.AddProblemDetails();
+        services.AddProblemDetails(options => options.CustomizeProblemDetails = context => context.ProblemDetails.Extensions.TryAdd("code", $"http-{context.ProblemDetails.Status}"));
+        services.Configure<RouteHandlerOptions>(options => options.ThrowOnBadRequest = true); // so that one place explains what cannot be read
         services.AddOpenApi("v1", options => options.AddSchemaTransformer((schema, _, _) =>
         {
             // The generator leaves the discriminator of a union optional; screens tell its cases apart by it.

@@ -29,7 +29,10 @@ export function PersonDetail({ id }: { id: string }) {
       </Button>
       <dl className="mt-4">
         {person.data.fields.map((field) => (
-          <div key={field.name} className="grid grid-cols-[100px_minmax(0,1fr)_auto] gap-x-3 border-b border-line py-1.5">
+          <div
+            key={field.name}
+            className="grid grid-cols-[100px_minmax(0,1fr)_auto] gap-x-3 border-b border-line py-1.5"
+          >
             <dt className="text-second text-soft">{field.label}</dt>
             <dd className="[overflow-wrap:anywhere]">{field.text}</dd>
             <dd className="text-small text-soft" title={`This value comes from the ${origins[field.origin]}.`}>

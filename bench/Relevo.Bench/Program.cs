@@ -1,0 +1,14 @@
+using Relevo.Bench;
+
+// relevo-bench render MARK.PNG   signatures per second, beside three references in the same run
+// relevo-bench rollout URL       from Publish to the last computer in place, on a fresh demo
+switch (args)
+{
+    case ["render", var mark]:
+        return RenderBench.Run(mark);
+    case ["rollout", var address]:
+        return await RolloutBench.RunAsync(new Uri(address + "/"));
+    default:
+        Console.Error.WriteLine("usage: relevo-bench render MARK.PNG | rollout URL");
+        return 2;
+}

@@ -1,0 +1,149 @@
+using OpenQA.Selenium;
+using OpenQA.Selenium.Chrome;
+using OpenQA.Selenium.Interactions;
+using Xunit;
+
+namespace Relevo.Browser.Tests;
+
+/// <summary>Someone in front of a real browser: finds things by what they are called, waits for them, and looks at the console when leaving.</summary>
+public sealed class Visitor : IDisposable
+{
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(20); // these machines are noisy
+    private readonly ChromeDriver driver;
+    private readonly string profile = Directory.CreateTempSubdirectory("relevo-profile-").FullName;
+
+    public Visitor()
+    {
+        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
+        options.AddArguments(
+            "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
+            "--window-size=1280,800", "--hide-scrollbars", $"--user-data-dir={profile}");
+        options.SetLoggingPreference(LogType.Browser, LogLevel.All);
+        driver = new ChromeDriver(ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver"), options);
+        driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new Dictionary<string, object?> { ["width"] = 1280, ["height"] = 800, ["deviceScaleFactor"] = 1, ["mobile"] = false });
+    }
+
+    /// <summary>Where pictures of the main views are kept, when they are wanted: RELEVO_SCREENSHOTS.</summary>
+    private static string? Pictures => Environment.GetEnvironmentVariable("RELEVO_SCREENSHOTS");
+
+    public void Go(Uri address) => driver.Navigate().GoToUrl(address);
+
+    public IWebElement See(string xpath) => Wait(() => driver.FindElements(By.XPath(xpath)).FirstOrDefault(element => element.Displayed), xpath)!;
+
+    public void SeeNo(string xpath) => Wait(() => driver.FindElements(By.XPath(xpath)).Count == 0 ? "gone" : null, $"no {xpath}");
+
+    public void SeeText(string text) => See($"//body//*[contains(normalize-space(.), {Quote(text)})][not(*[contains(normalize-space(.), {Quote(text)})])]");
+
+    public void Title(string text) => See($"//h1[normalize-space()={Quote(text)}]");
+
+    public void Click(string xpath) => Wait(
+        () =>
+        {
+            try
+            {
+                See(xpath).Click();
+                return "clicked";
+            }
+            catch (Exception covered) when (covered is StaleElementReferenceException or ElementClickInterceptedException)
+            {
+                return null;
+            }
+        },
+        $"a click on {xpath}");
+
+    public void Button(string text) => Click($"//button[normalize-space()={Quote(text)}]");
+
+    public void Leg(string name) => Click($"//nav[@aria-label='Legs']//a[b[text()='{name}']]");
+
+    /// <summary>Replaces what stands in a field, as a person would: select all, type.</summary>
+    public void Type(string label, string text)
+    {
+        var field = See($"//*[@aria-label={Quote(label)}]");
+        field.Click();
+        field.SendKeys(Keys.Control + "a");
+        field.SendKeys(text);
+    }
+
+    public void Choose(string label, string option)
+    {
+        Click($"//button[@aria-label={Quote(label)}]");
+        Click($"//*[@role='option'][normalize-space()={Quote(option)} or normalize-space()={Quote("✓" + option)}]");
+        if (driver.FindElements(By.XPath("//*[@role='listbox' and @aria-multiselectable='true']")).Count > 0) Press(Keys.Escape);
+    }
+
+    public void Upload(string path) => driver.FindElement(By.XPath("//input[@type='file']")).SendKeys(path);
+
+    public void Press(params string[] keys)
+    {
+        var actions = new Actions(driver);
+        foreach (var held in keys[..^1]) actions.KeyDown(held);
+        actions.SendKeys(keys[^1]);
+        foreach (var held in keys[..^1]) actions.KeyUp(held);
+        actions.Perform();
+    }
+
+    /// <summary>The markup inside the frame that shows a signature.</summary>
+    public string InFrame(string title, Func<string, bool> isRight)
+    {
+        var seen = "";
+        Wait(
+            () =>
+            {
+                seen = See($"//iframe[@title={Quote(title)}]").GetDomAttribute("srcdoc") ?? "";
+                return isRight(seen) ? "right" : null;
+            },
+            $"what is wanted in the frame \"{title}\"");
+        return seen;
+    }
+
+    /// <summary>Asks the API as the page does.</summary>
+    public T Ask<T>(string script) => (T)driver.ExecuteAsyncScript($"const done = arguments[arguments.length - 1]; (async () => {{ {script} }})().then(done);")!;
+
+    public bool Until(Func<bool> holds) => Wait(() => holds() ? "holds" : null, "a condition") is not null;
+
+    /// <summary>Keeps a picture of a main view.</summary>
+    public void Picture(string name)
+    {
+        if (Pictures is null) return;
+        Thread.Sleep(700); // previews and figures settle
+        driver.GetScreenshot().SaveAsFile(Path.Combine(Path.GetFullPath(Pictures, RunningDemo.Root), name + ".png"));
+    }
+
+    /// <summary>A page that breaks its own content security policy or throws says so in the console.</summary>
+    public void AssertQuietConsole() => Assert.Empty(driver.Manage().Logs.GetLog(LogType.Browser).Where(entry => entry.Level >= LogLevel.Severe).Select(entry => entry.Message));
+
+    public void Dispose()
+    {
+        driver.Quit();
+        driver.Dispose();
+        Directory.Delete(profile, recursive: true);
+    }
+
+    private T Wait<T>(Func<T?> look, string what)
+        where T : class
+    {
+        var until = DateTime.UtcNow + Patience;
+        while (true)
+        {
+            try
+            {
+                if (look() is { } found) return found;
+            }
+            catch (StaleElementReferenceException)
+            {
+                // The page was drawn anew in between.
+            }
+
+            if (DateTime.UtcNow > until)
+            {
+                var picture = Path.Combine(RunningDemo.Root, ".relevo/test/failed.png");
+                driver.GetScreenshot().SaveAsFile(picture);
+                throw new TimeoutException($"Waited {Patience.TotalSeconds} s for {what}; {picture} shows the page.");
+            }
+
+            Thread.Sleep(50);
+        }
+    }
+
+    private static string Quote(string text) => text.Contains('\'', StringComparison.Ordinal) ? $"\"{text}\"" : $"'{text}'";
+}

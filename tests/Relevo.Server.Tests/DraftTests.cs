@@ -1,0 +1,118 @@
+using System.Net;
+using System.Text;
+using Relevo.Core.Designs;
+using Relevo.Core.Rules;
+using Relevo.Server.Designs;
+using Relevo.Server.Lens;
+using Relevo.Server.Proof;
+using Relevo.Server.Rules;
+
+namespace Relevo.Server.Tests;
+
+public sealed class DraftTests
+{
+    [Fact]
+    public async Task An_edited_design_is_seen_through_the_lens_at_once()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        var (full, _) = await browser.PrepareAsync();
+        await browser.ApplyAsync(Ldif.People(("mia", "Vet")));
+        await browser.SaveDesignAsync(full.Id, full.Document with
+        {
+            Blocks = full.Document.Blocks.SetItem("role", new TextLine(TextRole.Text, " ", [new Part([new LiteralRun("Proudly: "), new FieldRun("title")])])),
+        });
+        Assert.Contains("Proudly: Vet", (await browser.GetAsync<LensAnswer>("api/lens")).Signature!.Html, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task Of_two_editors_the_second_is_told_and_nothing_is_overwritten()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        var (full, _) = await browser.PrepareAsync();
+        using var first = await browser.PutAsync($"api/designs/{full.Id}", full.Document with { Name = "First" }, full.Revision);
+        using var second = await browser.PutAsync($"api/designs/{full.Id}", full.Document with { Name = "Second" }, full.Revision);
+        Assert.Equal(HttpStatusCode.NoContent, first.StatusCode);
+        Assert.Equal((HttpStatusCode.PreconditionFailed, "lost-update"), (second.StatusCode, (await Problem.ReadAsync(second)).Code));
+        Assert.Equal("First", (await browser.GetAsync<DesignAnswer>($"api/designs/{full.Id}")).Document.Name);
+        using var blind = await browser.PutAsync($"api/designs/{full.Id}", full.Document, null);
+        Assert.Equal((HttpStatusCode)428, blind.StatusCode);
+    }
+
+    [Theory]
+    [InlineData("\"textLine\"", "\"hologram\"", "/kind", "block-unknown")]
+    [InlineData("[\"columns\"]", "[\"columns\",\"columns\"]", "/root/1", "block-twice")]
+    [InlineData("\"sha256\":\"", "\"sha256\":\"00", "/blocks/logo/sha256", "picture-missing")]
+    public async Task A_design_with_a_fault_is_refused_with_its_place(string from, string to, string pointer, string code)
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        var (full, _) = await browser.PrepareAsync();
+        using var content = new StringContent(full.Document.ToJson().Replace(from, to, StringComparison.Ordinal), Encoding.UTF8, "application/json");
+        using var refused = await browser.SendAsync(HttpMethod.Put, $"api/designs/{full.Id}", content, full.Revision);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, refused.StatusCode);
+        var fault = Assert.Single((await Problem.ReadAsync(refused)).Faults);
+        Assert.EndsWith(pointer, fault.Pointer, StringComparison.Ordinal);
+        Assert.Equal(code, fault.Code);
+        Assert.Equal(full.Document.ToJson(), (await browser.GetAsync<DesignAnswer>($"api/designs/{full.Id}")).Document.ToJson());
+    }
+
+    [Fact]
+    public async Task A_document_that_is_far_too_long_is_refused()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        var (full, _) = await browser.PrepareAsync();
+        using var content = new StringContent(new string(' ', 600_000), Encoding.UTF8, "application/json");
+        using var refused = await browser.SendAsync(HttpMethod.Put, $"api/designs/{full.Id}", content, full.Revision);
+        Assert.Equal("too-large", (await Problem.ReadAsync(refused)).Code);
+    }
+
+    [Fact]
+    public async Task Rules_are_ordered_switched_and_guarded_like_designs()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        await browser.PrepareAsync();
+        await browser.ApplyAsync(Ldif.People(("mia", "Vet")));
+        var before = await browser.GetAsync<RulesAnswer>("api/rules");
+        Assert.Equal("A new message carries Full.", string.Concat(before.Signature[0].Sentence.Select(piece => piece.Text)));
+        var turned = new RuleSet([before.Signature[1].Rule, before.Signature[0].Rule with { IsOn = false }]);
+        using var saved = await browser.PutAsync("api/rules", turned, before.Revision);
+        Assert.Equal(HttpStatusCode.NoContent, saved.StatusCode);
+        var lens = await browser.GetAsync<LensAnswer>("api/lens?occasion=new");
+        Assert.Null(lens.Signature);
+        Assert.Equal([TraceOutcome.Failed, TraceOutcome.SwitchedOff], lens.Trace.Select(step => step.Outcome));
+        using var late = await browser.PutAsync("api/rules", turned, before.Revision);
+        Assert.Equal("lost-update", (await Problem.ReadAsync(late)).Code);
+        using var wrong = await browser.PutAsync("api/rules", new RuleSet([turned.Signature[0] with { Design = Guid.NewGuid() }]), before.Revision + 1);
+        Assert.Equal("/signature/0/design", Assert.Single((await Problem.ReadAsync(wrong)).Faults).Pointer);
+    }
+
+    [Fact]
+    public async Task Publishing_counts_up_and_only_when_something_changed()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        var (full, _) = await browser.PrepareAsync();
+        Assert.Equal(1, await browser.PublishAndRollOutAsync());
+        Assert.Empty((await browser.GetAsync<ProofAnswer>("api/proof")).Changes);
+        using var again = await browser.PostAsync("api/editions", new PublishRequest(1));
+        Assert.Equal("nothing-changed", (await Problem.ReadAsync(again)).Code);
+        await browser.SaveDesignAsync(full.Id, full.Document with { Name = "Fuller" });
+        Assert.Contains((await browser.GetAsync<ProofAnswer>("api/proof")).Changes, change => change.Text.Contains("Renamed", StringComparison.Ordinal));
+        Assert.Equal(2, await browser.PublishAndRollOutAsync());
+    }
+
+    [Fact]
+    public async Task Of_two_who_publish_at_once_one_does()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        await browser.PrepareAsync();
+        var answers = await Task.WhenAll(Enumerable.Range(0, 4).Select(_ => browser.PostAsync("api/editions", new PublishRequest(0))));
+        Assert.Single(answers, answer => answer.StatusCode == HttpStatusCode.Created);
+        Assert.Equal(1L, await server.Database.AskAsync<long>("select count(*) from edition"));
+    }
+}
