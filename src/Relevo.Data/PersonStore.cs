@@ -16,7 +16,7 @@ public sealed class PersonStore(NpgsqlDataSource database)
         array(select account.address from account where account.person_id = person.id and account.retired_at is null order by account.position)
         """;
 
-    /// <summary>People in the order of their names, whose name, address, title or department holds the text.</summary>
+    /// <summary>People in the order of their names, whose name, address, title, department or entity holds the text; those whose name does come first.</summary>
     public async Task<PeoplePage> SearchAsync(string text, int offset, int limit, CancellationToken cancellationToken)
     {
         const string where =
@@ -28,7 +28,7 @@ public sealed class PersonStore(NpgsqlDataSource database)
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         var total = await connection.ReadFirstAsync($"select count(*)::int from person where {where}", [text, pattern], row => row.GetInt32(0), cancellationToken);
         var people = await connection.ReadAllAsync(
-            $"select {Columns} from person where {where} order by lower(display_name), id offset $3 limit $4", [text, pattern, offset, limit], Read, cancellationToken);
+            $"select {Columns} from person where {where} order by display_name ilike $2 desc, lower(display_name), id offset $3 limit $4", [text, pattern, offset, limit], Read, cancellationToken);
         return new PeoplePage(people, total);
     }
 

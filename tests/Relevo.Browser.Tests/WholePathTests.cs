@@ -86,10 +86,12 @@ public sealed class WholePathTests(RunningDemo demo) : IClassFixture<RunningDemo
         visitor.Picture("people-import");
         visitor.Button("Apply to 9 people");
         visitor.SeeText("239 people");
+        visitor.Button("Agneta Källberg");
+        visitor.SeeText("uid=agneta.kaellberg");
+        visitor.Picture("people");
         visitor.Type("Search people", "holtkamp");
         visitor.Button(Maren);
         visitor.SeeText("Brackenfold Tiermedizin GmbH");
-        visitor.Picture("people");
         visitor.Button($"Look as {Maren}");
         visitor.See("//iframe[@title='Signature as the recipient sees it']");
         visitor.Press("l");
@@ -146,8 +148,8 @@ public sealed class WholePathTests(RunningDemo demo) : IClassFixture<RunningDemo
         visitor.Click($"//*[@role='option'][contains(., '{Maren}')]");
         visitor.Choose("Occasion", "a reply");
         visitor.Click("//button[@aria-keyshortcuts='L']");
-        visitor.SeeText("Decides:");
-        visitor.SeeText("this is a reply, not a new message");
+        visitor.SeeText("Decides: this is a reply");
+        visitor.SeeText("Passed over: this is a reply, not a new message");
         visitor.Picture("lens");
         visitor.Click("//button[@role='radio'][normalize-space()='plain text']");
         visitor.SeeText("https://brackenfold.example/berlin");

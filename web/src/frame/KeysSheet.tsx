@@ -6,7 +6,7 @@ import type { Command } from "./commands";
 export function KeysSheet({ commands, onClose }: { commands: readonly Command[]; onClose: () => void }) {
   return (
     <Dialog open onClose={onClose} className="relative z-40">
-      <div className="fixed inset-0 flex items-center justify-center bg-ink/25">
+      <div className="fixed inset-0 flex items-center justify-center bg-veil">
         <DialogPanel className="w-[440px] rounded-[6px] border border-field bg-sheet p-6 shadow-xl">
           <DialogTitle className="font-title text-title font-medium">Keys</DialogTitle>
           <dl className="my-4 grid grid-cols-[130px_1fr] gap-y-1.5">

@@ -41,7 +41,7 @@ export function Palette({ commands, onClose }: PaletteProps) {
   ];
   return (
     <Dialog open onClose={onClose} className="relative z-40">
-      <div className="fixed inset-0 flex justify-center bg-ink/25 pt-[12vh]">
+      <div className="fixed inset-0 flex justify-center bg-veil pt-[12vh]">
         <DialogPanel className="h-fit w-[560px] rounded-[6px] border border-field bg-sheet p-2 shadow-xl">
           <Combobox<Found | null>
             value={null}

@@ -23,11 +23,7 @@ export function count(number: number, one: string, many: string) {
 export function figures(line: Line): readonly string[] {
   return [
     line.people === 0 ? "nobody yet" : count(line.people, "person", "people"),
-    line.designs === 0
-      ? "none yet"
-      : line.editedDesigns > 0
-        ? `${line.designs}, ${line.editedDesigns} edited`
-        : `${line.designs}`,
+    designsFigure(line),
     line.rules + line.rulesOff === 0
       ? "none yet"
       : line.rulesOff > 0
@@ -41,6 +37,12 @@ export function figures(line: Line): readonly string[] {
     rolloutFigure(line),
     "not yet",
   ];
+}
+
+function designsFigure(line: Line) {
+  if (line.designs === 0) return "none yet";
+  if (line.latestEdition === 0) return `${line.designs}, none published`;
+  return line.editedDesigns > 0 ? `${line.designs}, ${line.editedDesigns} edited` : `${line.designs}`;
 }
 
 function rolloutFigure(line: Line) {

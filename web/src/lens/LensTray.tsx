@@ -139,6 +139,13 @@ function Shown({ signature, form }: { signature: Api["LensAnswer"]["signature"];
   return <SignatureFrame html={signature.html} title="Signature as the recipient sees it" isDark={form === "dark"} />;
 }
 
+const outcomeWords: Record<Api["TraceOutcome"], string> = {
+  matched: "Decides",
+  failed: "Passed over",
+  switchedOff: "Switched off",
+  notReached: "Not reached",
+};
+
 function Trace({ trace }: { trace: Api["LensAnswer"]["trace"] }) {
   return (
     <div className="min-h-0 overflow-y-auto text-second">
@@ -154,8 +161,8 @@ function Trace({ trace }: { trace: Api["LensAnswer"]["trace"] }) {
             <span>
               <span className={step.outcome === "matched" ? "font-semibold" : ""}>{step.sentence}</span>
               <br />
-              {step.outcome === "matched" ? "Decides: " : ""}
-              {step.reason}
+              {outcomeWords[step.outcome]}
+              {step.outcome !== "switchedOff" && `: ${step.reason}`}
             </span>
           </li>
         ))}

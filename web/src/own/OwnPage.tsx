@@ -41,7 +41,10 @@ export function OwnPage({ user }: { user: Api["SessionUser"] }) {
                 <div key={slot} className="grid grid-cols-[150px_1fr] gap-4">
                   <h3 className="text-soft">{slot}</h3>
                   {signature ? (
-                    <div className="h-44 rounded-[6px] border border-line bg-mail-light p-4">
+                    <div
+                      className="rounded-[6px] border border-line bg-mail-light p-4"
+                      style={{ height: heightFor(signature.text) }}
+                    >
                       <SignatureFrame html={signature.html} title={`${slot}, from ${address}`} />
                     </div>
                   ) : (
@@ -54,4 +57,9 @@ export function OwnPage({ user }: { user: Api["SessionUser"] }) {
       </main>
     </div>
   );
+}
+
+/** A sandboxed frame cannot tell its height, so it is judged by the lines of the text form. */
+function heightFor(text: string) {
+  return 44 + 21 * text.trimEnd().split("\n").length;
 }

@@ -69,7 +69,7 @@ export function People() {
               before it does anything.
             </Empty>
           ) : (
-            <div className="grid min-h-0 flex-1 grid-cols-[1fr_360px] gap-7">
+            <div className="grid min-h-0 flex-1 grid-cols-[1fr_420px] gap-7">
               <div className="flex min-h-0 flex-col gap-2">
                 <input
                   type="search"

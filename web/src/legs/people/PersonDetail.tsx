@@ -31,7 +31,7 @@ export function PersonDetail({ id }: { id: string }) {
         {person.data.fields.map((field) => (
           <div
             key={field.name}
-            className="grid grid-cols-[100px_minmax(0,1fr)_auto] gap-x-3 border-b border-line py-1.5"
+            className="grid grid-cols-[88px_minmax(0,1fr)_auto] gap-x-3 border-b border-line py-1.5"
           >
             <dt className="text-second text-soft">{field.label}</dt>
             <dd className="[overflow-wrap:anywhere]">{field.text}</dd>

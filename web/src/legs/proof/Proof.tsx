@@ -66,9 +66,9 @@ export function Proof() {
 }
 
 function lede(latest: number, changes: number) {
-  const since = latest === 0 ? "There is no edition yet" : `Since edition ${latest}`;
-  if (changes === 0) return latest === 0 ? `${since}.` : `Nothing, since edition ${latest}.`;
-  return `${since}: ${count(changes, "change", "changes")}. Nobody gets them before the next edition is published and rolled out.`;
+  if (changes === 0) return latest === 0 ? "There is no edition yet." : `Nothing, since edition ${latest}.`;
+  const since = latest === 0 ? "for the first edition" : `since edition ${latest}`;
+  return `${count(changes, "change waits", "changes wait")} ${since}. Nobody gets them before an edition is published and rolled out.`;
 }
 
 function Changes({ changes }: { changes: readonly Api["EditionChange"][] }) {
