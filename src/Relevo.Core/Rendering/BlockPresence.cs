@@ -18,7 +18,7 @@ internal sealed class BlockPresence(DesignDocument design, Func<string, int> slo
     /// <summary>The blocks of a stack in order.</summary>
     public ImmutableArray<Placed> Place(ImmutableArray<string> keys)
     {
-        var blocks = keys.Select(key => design.Blocks[key]).Where(block => picturesShow || block is not Picture).ToArray();
+        var blocks = keys.Select(key => design.Blocks[key]).ToArray();
         var placed = ImmutableArray.CreateBuilder<Placed>(blocks.Length);
         var segment = Presence.Never;
         var before = Presence.Never;
