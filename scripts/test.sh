@@ -25,7 +25,7 @@ suite() {
   passed=$((passed + (total > bad + skipped ? total - bad - skipped : 0)))
   failed=$((failed + bad))
   if [ "$bad" = 0 ]; then say "  ok      $name: $total tests, $((SECONDS - started)) s"
-  else say "  FAILED  $name"; grep -vE '^\s*(Discover|Starting|Finished)' "$log" | tail -60; fi
+  else say "  FAILED  $name"; grep -vE '^\s*(Discover|Starting|Finished)|^\{' "$log" | tail -60; fi
 }
 
 web_tests() {
@@ -39,6 +39,20 @@ web_tests() {
     say "  FAILED  web"
     tail -40 "$log"
   fi
+}
+
+# The launcher's own refusals; each line of the script is one check.
+launcher_tests() {
+  local log=$state/test/launcher.log
+  bash tests/launcher.sh >"$log" 2>&1 || true
+  local good bad
+  good=$(grep -c '^ok ' "$log" || true)
+  bad=$(grep -c '^FAILED ' "$log" || true)
+  [ "$good" -gt 0 ] || bad=$((bad + 1))
+  passed=$((passed + good))
+  failed=$((failed + bad))
+  if [ "$bad" = 0 ]; then say "  ok      launcher: $good checks"
+  else say "  FAILED  launcher"; cat "$log"; fi
 }
 
 run_tests() {
@@ -58,6 +72,7 @@ run_tests() {
   export RELEVO_TEST_DATABASE RELEVO_ROOT=$root
   RELEVO_TEST_DATABASE=$(connection_string postgres)
   web_tests
+  launcher_tests
   suite Relevo.Core.Tests
   suite Relevo.Server.Tests
   suite Relevo.Browser.Tests

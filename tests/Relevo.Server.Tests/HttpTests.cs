@@ -49,6 +49,51 @@ public sealed class HttpTests
         Assert.Equal("sign-in-incomplete", (await Problem.ReadAsync(empty)).Code);
     }
 
+    [Theory]
+    [InlineData("api/people?search=%00")]
+    [InlineData("api/people?offset=99999999999")]
+    [InlineData("api/people/not-an-id")]
+    [InlineData("api/lens?person=00000000-0000-0000-0000-000000000000")]
+    [InlineData("api/lens?design=x")]
+    [InlineData("api/designs/00000000-0000-0000-0000-000000000000")]
+    [InlineData("api/people/imports/00000000-0000-0000-0000-000000000000")]
+    [InlineData("pictures/..%2F..%2Fetc%2Fpasswd.png")]
+    public async Task Odd_addresses_are_the_senders_fault_and_said_so(string path)
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        await browser.ApplyAsync(Ldif.People(("mia", "Vet")));
+        using var answer = await browser.Http.GetAsync(new Uri(path, UriKind.Relative));
+        Assert.InRange((int)answer.StatusCode, 400, 499);
+        Assert.NotEmpty((await Problem.ReadAsync(answer)).Code);
+    }
+
+    [Fact]
+    public async Task Odd_bodies_are_the_senders_fault_and_said_so()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        (string Path, string Body, int Status)[] bodies =
+        [
+            ("api/session", new string('x', 2_000_000), 413),
+            ("api/session", "{\"name\":\"a\\u0000b\",\"password\":\"x\"}", 400),
+            ("api/computers", "{\"name\":\"\",\"personId\":\"00000000-0000-0000-0000-000000000000\"}", 422),
+            ("api/computers", "{\"name\":\"x\",\"personId\":\"00000000-0000-0000-0000-000000000000\"}", 404),
+            ("api/rollout", "{\"edition\":99}", 404),
+            ("api/rollout", "{\"edition\":\"one\"}", 400),
+            ("api/editions", "{\"latest\":-1}", 409),
+            ("api/designs", "{\"starter\":\"nothing-like-it\",\"name\":\"x\"}", 404),
+            ("api/designs", "{\"starter\":\"two-lines\",\"name\":\"\\u0000\"}", 422),
+            ("api/designs", "{\"unheardOf\":1}", 400),
+        ];
+        foreach (var (path, body, status) in bodies)
+        {
+            using var answer = await browser.SendAsync(HttpMethod.Post, path, new StringContent(body, System.Text.Encoding.UTF8, "application/json"));
+            Assert.Equal((path, body[..Math.Min(60, body.Length)], status), (path, body[..Math.Min(60, body.Length)], (int)answer.StatusCode));
+            Assert.NotEmpty((await Problem.ReadAsync(answer)).Code);
+        }
+    }
+
     [Fact]
     public async Task The_API_describes_itself_with_everything_the_screens_use()
     {

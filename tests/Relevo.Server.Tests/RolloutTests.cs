@@ -98,6 +98,45 @@ public sealed class RolloutTests
     }
 
     [Fact]
+    public async Task Someone_who_leaves_keeps_no_signature()
+    {
+        await using var world = await World.StartAsync();
+        await world.Browser.PublishAndRollOutAsync();
+        await world.PollAsync();
+        await world.Browser.ApplyAsync(Ldif.People(("somebody-else", "Vet")));
+        Assert.Equal(PollOutcome.Written, await world.PollAsync());
+        Assert.Equal([Manifest.OwnFileName], Directory.EnumerateFiles(world.Folder, "*", SearchOption.AllDirectories).Select(Path.GetFileName));
+        Assert.Equal(DeliveryState.InPlace, (await world.StandingAsync()).State);
+    }
+
+    [Fact]
+    public async Task Of_several_who_start_a_rollout_at_once_one_is_left_running()
+    {
+        await using var world = await World.StartAsync();
+        var edition = await world.Browser.PublishAndRollOutAsync();
+        var answers = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => world.Browser.PostAsync("api/rollout", new StartRolloutRequest(edition))));
+        Assert.Contains(answers, answer => answer.StatusCode == HttpStatusCode.NoContent);
+        Assert.All(answers, answer => Assert.True(answer.StatusCode is HttpStatusCode.NoContent or HttpStatusCode.Conflict));
+        Assert.Equal(1L, await world.Server.Database.AskAsync<long>("select count(*) from rollout where ended_at is null"));
+        Assert.Equal(PollOutcome.Written, await world.PollAsync());
+        Assert.Equal(DeliveryState.InPlace, (await world.StandingAsync()).State);
+    }
+
+    [Fact]
+    public async Task A_report_of_a_hash_nobody_sent_or_of_far_too_much_moves_nothing()
+    {
+        await using var world = await World.StartAsync();
+        await world.Browser.PublishAndRollOutAsync();
+        await world.PollAsync();
+        using var agent = world.Agent(world.Computer.Token);
+        using var stale = await System.Net.Http.Json.HttpClientJsonExtensions.PostAsJsonAsync(agent, AgentProtocol.ReportPath, new DeliveryReport(new string('0', 64), [new FoundFile("x", "y")], "invented"), Relevo.Core.RelevoJson.Options);
+        Assert.Equal(HttpStatusCode.NoContent, stale.StatusCode);
+        using var huge = await System.Net.Http.Json.HttpClientJsonExtensions.PostAsJsonAsync(agent, AgentProtocol.ReportPath, new DeliveryReport("", [], new string('x', 600)), Relevo.Core.RelevoJson.Options);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, huge.StatusCode);
+        Assert.Equal(DeliveryState.InPlace, (await world.StandingAsync()).State);
+    }
+
+    [Fact]
     public async Task A_folder_that_cannot_be_written_is_reported_as_failed_with_the_reason()
     {
         await using var world = await World.StartAsync();

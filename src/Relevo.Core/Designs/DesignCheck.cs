@@ -44,6 +44,7 @@ public static partial class DesignCheck
     private static void CheckHead(DesignDocument document, List<DesignProblem> problems)
     {
         if (string.IsNullOrWhiteSpace(document.Name) || document.Name.Length > 100) problems.Add(new("/name", "name-length", "A design needs a name of 1 to 100 characters."));
+        CheckLength("/name", document.Name, problems);
         var theme = document.Theme;
         foreach (var (role, colour) in new[] { ("name", theme.Colours.Name), ("text", theme.Colours.Text), ("soft", theme.Colours.Soft), ("line", theme.Colours.Line) })
         {

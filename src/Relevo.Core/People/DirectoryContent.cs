@@ -68,6 +68,12 @@ public static class DirectoryReader
 
         private void Take(LdifEntry entry)
         {
+            if (entry.DistinguishedName.Any(char.IsControl))
+            {
+                Add(entry.Line, "The dn holds a control character.");
+                return;
+            }
+
             var name = NormaliseName(entry.DistinguishedName);
             if (!IsFirst(names, name, entry.Line, line => $"The dn \"{entry.DistinguishedName}\" stands a second time; the first is on line {line}.")) return;
             if (!entry.Values.Any(value => Is(value, "objectClass") && value.TryGetText(out var text) && PersonClasses.Contains(text.Trim())))

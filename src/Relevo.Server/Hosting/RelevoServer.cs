@@ -82,6 +82,8 @@ public static class RelevoServer
     private static void AddLogging(WebApplicationBuilder builder) => builder.Services.AddSerilog(logging => logging
         .MinimumLevel.Information()
         .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
+        .MinimumLevel.Override("Microsoft.AspNetCore.Antiforgery", LogEventLevel.Error) // its warning says only that our no-store stands
+        .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error) // where the key ring lies: docs/operations.md
         .MinimumLevel.Override("Serilog.AspNetCore.RequestLoggingMiddleware", LogEventLevel.Information)
         .WriteTo.Console(new CompactJsonFormatter()));
 
@@ -96,7 +98,12 @@ public static class RelevoServer
     private static void AddWeb(IServiceCollection services)
     {
         services.ConfigureHttpJsonOptions(json => RelevoJson.Configure(json.SerializerOptions));
-        services.AddProblemDetails(options => options.CustomizeProblemDetails = context => context.ProblemDetails.Extensions.TryAdd("code", $"http-{context.ProblemDetails.Status}"));
+        services.AddProblemDetails(options => options.CustomizeProblemDetails = context =>
+        {
+            // What the framework answers by itself says as much as our own problems do.
+            context.ProblemDetails.Extensions.TryAdd("code", $"http-{context.ProblemDetails.Status}");
+            context.ProblemDetails.Detail ??= "Nothing was changed. Check what was sent and try again.";
+        });
         services.Configure<RouteHandlerOptions>(options => options.ThrowOnBadRequest = true); // so that one place explains what cannot be read
         services.AddOpenApi("v1", options => options.AddSchemaTransformer((schema, _, _) =>
         {
@@ -136,7 +143,7 @@ public static class RelevoServer
     {
         application.UseSerilogRequestLogging(options => options.GetLevel = (context, _, trouble) =>
             trouble is not null || context.Response.StatusCode >= 500 ? LogEventLevel.Error : context.Request.Path.StartsWithSegments("/api") || context.Request.Path.StartsWithSegments("/agent") ? LogEventLevel.Debug : LogEventLevel.Verbose);
-        application.UseExceptionHandler(handler => handler.Run(ExplainAsync));
+        application.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandler = ExplainAsync, SuppressDiagnosticsCallback = trouble => trouble.Exception is BadHttpRequestException });
         application.UseSecurityHeaders();
         application.UseStatusCodePages();
         if (Directory.Exists(settings.WebFolder)) application.UseStaticFiles(new StaticFileOptions { FileProvider = new PhysicalFileProvider(Path.GetFullPath(settings.WebFolder)) });
@@ -202,14 +209,20 @@ public static class RelevoServer
     private static Task ExplainAsync(HttpContext context)
     {
         var trouble = context.Features.Get<IExceptionHandlerFeature>()?.Error;
-        return WriteAsync(context, trouble switch
+        IResult answer = trouble switch
         {
             BadHttpRequestException { StatusCode: 413 } => Problems.Of(413, "too-large", "What was sent is too large.", $"At most {MaxBodyBytes / 1024} KiB are taken here."),
             BadHttpRequestException bad => Problems.Of(bad.StatusCode, "unreadable", "What was sent cannot be read.", (bad.InnerException ?? bad).Message),
+            PostgresException { SqlState: PostgresErrorCodes.CharacterNotInRepertoire or PostgresErrorCodes.UntranslatableCharacter } =>
+                Problems.Of(400, "unreadable", "What was sent holds a character that cannot be kept.", "Take out the NUL character and send it again."),
+            PostgresException { IsTransient: false } => OurFault(),
             NpgsqlException or TimeoutException => Problems.Of(503, "database-away", "The database does not answer.", "Nothing was lost. Try again in a moment."),
-            _ => Problems.Of(500, "our-fault", "Something went wrong on our side.", "Nothing was changed. Try again; if it happens again, the server's log says why."),
-        });
+            _ => OurFault(),
+        };
+        return WriteAsync(context, answer);
     }
+
+    private static IResult OurFault() => Problems.Of(500, "our-fault", "Something went wrong on our side.", "Nothing was changed. Try again; if it happens again, the server's log says why.");
 
     private static Task WriteAsync(HttpContext context, IResult problem) => problem.ExecuteAsync(context);
 }

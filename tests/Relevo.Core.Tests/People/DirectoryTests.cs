@@ -45,6 +45,7 @@ public sealed class DirectoryTests
     [InlineData("dn: uid=a,dc=x\nobjectClass: person\nuid: a\ncn: A\nmail: nonsense\n", 5, "not a mail address")]
     [InlineData("dn: uid=a,dc=x\nobjectClass: person\nuid: a\ncn: A\ntitle:< file:///etc/passwd\n", 5, "URL")]
     [InlineData("dn: ou=a,dc=x\nobjectClass: organizationalUnit\nou: a\n", 1, "none of them is a person")]
+    [InlineData("dn:: dWlkPWEAYg==\nobjectClass: person\nuid: a\ncn: A\n", 1, "control character")]
     [InlineData("", 1, "empty")]
     public async Task A_fault_is_named_with_its_line(string file, long line, string words)
     {

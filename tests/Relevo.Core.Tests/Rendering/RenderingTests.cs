@@ -111,6 +111,15 @@ public sealed class RenderingTests
     }
 
     [Fact]
+    public void A_picture_between_two_dividers_leaves_one_in_the_text_form()
+    {
+        var design = Build.Design(
+            ["a", "d1", "p", "d2", "b"],
+            ("a", Build.Line("title")), ("d1", new Divider()), ("p", new Picture(Build.Logo, 4, 4, "x", "")), ("d2", new Divider()), ("b", Build.Line("department")));
+        Assert.Equal("-- \nA\n------------------------\nB\n", Build.Render(design, ("title", "A"), ("department", "B")).Text.Text());
+    }
+
+    [Fact]
     public void A_collapsed_column_gives_its_room_away()
     {
         var design = Build.Design(["c"], ("c", new Columns(16, [["a"], ["b"]])), ("a", Build.Line("title")), ("b", Build.Line("department")));

@@ -21,10 +21,11 @@ type ChoiceProps<T extends string> = {
 
 /** One of several values, as a box in a form or as a chip in a sentence. */
 export function Choice<T extends string>({ label, value, options, onChange, look = "box", upward }: ChoiceProps<T>) {
+  const shown = options.find((option) => option.value === value)?.label ?? "choose";
   return (
     <Listbox value={value} onChange={onChange}>
-      <ListboxButton aria-label={label} className={buttonLooks[look]}>
-        {options.find((option) => option.value === value)?.label ?? "choose"}
+      <ListboxButton aria-label={`${label}: ${shown}`} className={buttonLooks[look]}>
+        {shown}
       </ListboxButton>
       <OptionSheet upward={upward ?? false}>
         {options.map((option) => (
@@ -40,15 +41,15 @@ type SeveralProps<T extends string> = {
   values: readonly T[];
   options: readonly Option<T>[];
   onChange: (values: T[]) => void;
-  children: ReactNode;
+  text: string;
 };
 
 /** Any number of values, as a chip in a sentence. */
-export function Several<T extends string>({ label, values, options, onChange, children }: SeveralProps<T>) {
+export function Several<T extends string>({ label, values, options, onChange, text }: SeveralProps<T>) {
   return (
     <Listbox value={[...values]} onChange={onChange} multiple>
-      <ListboxButton aria-label={label} className={buttonLooks.condition}>
-        {children}
+      <ListboxButton aria-label={`${label}: ${text}`} className={buttonLooks.condition}>
+        {text}
       </ListboxButton>
       <OptionSheet upward={false}>
         {options.map((option) => (

@@ -143,9 +143,8 @@ function RuleRow({ rule, index, sentence, designs, act }: RuleRowProps) {
               values={occasionsOf(rule)}
               options={allOccasions.map((occasion) => ({ value: occasion, label: occasionWords[occasion] }))}
               onChange={(occasions) => act("change a rule", { kind: "occasions", id: rule.id, occasions })}
-            >
-              {piece.text}
-            </Several>
+              text={piece.text}
+            />
           ) : piece.role === "result" ? (
             <Choice
               key={at}
