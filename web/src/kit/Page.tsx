@@ -21,7 +21,7 @@ export function Page({ title, lede, action, children }: PageProps) {
 /** What belongs here, and the first step, while there is nothing. */
 export function Empty({ children, step }: { children: ReactNode; step?: ReactNode }) {
   return (
-    <div className="flex max-w-xl flex-col items-start gap-3 border-l-[3px] border-line py-2 pl-5">
+    <div className="flex max-w-xl flex-col items-start gap-3 self-start border-l-[3px] border-line py-2 pl-5">
       <div className="text-soft">{children}</div>
       {step}
     </div>

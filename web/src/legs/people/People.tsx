@@ -57,7 +57,7 @@ export function People() {
               ? `${count(total, "person", "people")} with “${search}”.`
               : `${count(total, "person", "people")} from the directory file. Drop a newer one anywhere on this page to see what it would change.`
         }
-        action={<FilePick onFile={upload.start} />}
+        action={(total > 0 || search !== "") && <FilePick onFile={upload.start} />}
       >
         <div className="flex h-full min-h-0 flex-col gap-3">
           <Trouble error={upload.error ?? people.error} />

@@ -34,7 +34,7 @@ export function PersonDetail({ id }: { id: string }) {
             className="grid grid-cols-[88px_minmax(0,1fr)_auto] gap-x-3 border-b border-line py-1.5"
           >
             <dt className="text-second text-soft">{field.label}</dt>
-            <dd className="[overflow-wrap:anywhere]">{field.text}</dd>
+            <dd className="text-second [overflow-wrap:anywhere]">{field.text}</dd>
             <dd className="text-small text-soft" title={`This value comes from the ${origins[field.origin]}.`}>
               {origins[field.origin]}
             </dd>

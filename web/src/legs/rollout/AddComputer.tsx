@@ -16,7 +16,10 @@ export function AddComputer({ onClose }: { onClose: () => void }) {
   });
   if (add.data)
     return (
-      <section aria-label="New computer" className="flex flex-col items-start gap-3 border-l-[3px] border-baton pl-5">
+      <section
+        aria-label="New computer"
+        className="flex flex-col items-start gap-3 self-start border-l-[3px] border-baton pl-5"
+      >
         <h2 className="font-semibold">{name} is added</h2>
         <p className="text-soft">Give its agent this token. It is shown this once and kept only as a hash.</p>
         <code className="w-full rounded-[4px] border border-field bg-sheet p-2 text-second break-all">
@@ -29,7 +32,7 @@ export function AddComputer({ onClose }: { onClose: () => void }) {
   return (
     <form
       aria-label="New computer"
-      className="flex flex-col items-start gap-3 border-l-[3px] border-baton pl-5"
+      className="flex flex-col items-start gap-3 self-start border-l-[3px] border-baton pl-5"
       onSubmit={(event) => {
         event.preventDefault();
         if (person) add.mutate({ name, personId: person.id });

@@ -29,6 +29,8 @@ function Square({ occasion, label }: { occasion: Api["Occasion"]; label: string 
   const answer = useLensAnswer({ ...lens, occasion });
   const winner = answer.data?.trace.find((step) => step.outcome === "matched");
   const signature = answer.data?.signature;
+  if (answer.data && !answer.data.person)
+    return <p className="px-1 text-second text-soft">{label}: nobody to look as yet.</p>;
   const isSeen = lens.occasion === occasion;
   return (
     <div>
