@@ -73,6 +73,15 @@ public sealed class Visitor : IDisposable
 
     public void Upload(string path) => driver.FindElement(By.XPath("//input[@type='file']")).SendKeys(path);
 
+    /// <summary>Drops a file on the element, as a hand with a mouse would.</summary>
+    public void Drop(string xpath, string name, string content) => driver.ExecuteScript(
+        """
+        const dropped = new DataTransfer();
+        dropped.items.add(new File([arguments[2]], arguments[1]));
+        for (const kind of ['dragover', 'drop']) arguments[0].dispatchEvent(new DragEvent(kind, { bubbles: true, cancelable: true, dataTransfer: dropped }));
+        """,
+        See(xpath), name, content);
+
     public void Press(params string[] keys)
     {
         var actions = new Actions(driver);

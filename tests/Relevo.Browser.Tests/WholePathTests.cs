@@ -67,14 +67,12 @@ public sealed class WholePathTests(RunningDemo demo) : IClassFixture<RunningDemo
 
     private static void RefuseABrokenFile(Visitor visitor)
     {
-        var broken = Path.Combine(Path.GetTempPath(), $"broken-{Guid.NewGuid():N}.ldif");
-        File.WriteAllText(broken, "version: 1\n\ndn: uid=x\nobjectClass: person\nuid: x\ncn:: %%%\n");
-        visitor.Upload(broken);
+        visitor.Drop("//h1[text()='Who we have']", "broken.ldif", "version: 1\n\ndn: uid=x\nobjectClass: person\nuid: x\ncn:: %%%\n");
+        visitor.Title("What broken.ldif would do");
         visitor.SeeText("line 6");
         visitor.SeeText("not valid base64");
         visitor.SeeNo("//button[contains(., 'Apply')]");
         visitor.Button("Put away");
-        File.Delete(broken);
     }
 
     private static void DropTheDecemberFile(Visitor visitor)

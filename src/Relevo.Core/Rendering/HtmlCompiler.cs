@@ -54,8 +54,7 @@ internal sealed class HtmlCompiler
                     program.When(Presence.Text(program.Slot(item.Field)), () => Cell(list.Role, () => Item(item, list.Role)));
                 break;
             case ContactList list:
-                Cell(list.Role, () => Separated(
-                    [.. list.Items.Select(item => (Presence.Text(program.Slot(item.Field)), (Action)(() => Item(item, list.Role))))], list.Separator));
+                Cell(list.Role, () => program.Separated([.. list.Items.Select(item => (Presence.Text(program.Slot(item.Field)), (Action)(() => Item(item, list.Role))))], () => program.Text(list.Separator)));
                 break;
             case Picture picture:
                 program.Raw("<tr><td style=\"padding:0\">");
@@ -84,8 +83,7 @@ internal sealed class HtmlCompiler
         program.Raw("</td></tr>");
     }
 
-    private void Line(TextLine line) => Separated(
-        [.. line.Parts.Select(part => (presence.Of(part), (Action)(() => Runs(part))))], line.Separator);
+    private void Line(TextLine line) => program.Separated([.. line.Parts.Select(part => (presence.Of(part), (Action)(() => Runs(part))))], () => program.Text(line.Separator));
 
     private void Runs(Part part)
     {
@@ -93,22 +91,6 @@ internal sealed class HtmlCompiler
         {
             if (run is LiteralRun literal) program.Text(literal.Text);
             if (run is FieldRun field) program.Value(OpCode.HtmlText, program.Slot(field.Field));
-        }
-    }
-
-    /// <summary>Writes what is there, with the separator only between two things that are.</summary>
-    private void Separated(ImmutableArray<(Presence Shows, Action Write)> pieces, string separator)
-    {
-        var earlier = Presence.Never;
-        foreach (var (shows, write) in pieces)
-        {
-            var before = earlier;
-            program.When(shows, () =>
-            {
-                program.When(before, () => program.Text(separator));
-                write();
-            });
-            earlier |= shows;
         }
     }
 

@@ -54,6 +54,22 @@ internal sealed class ProgramBuilder(FieldCatalogue catalogue)
         else Jump(OpCode.SkipIf, presence, body);
     }
 
+    /// <summary>Writes the pieces that show, with the separator only between two that do.</summary>
+    public void Separated(IEnumerable<(Presence Shows, Action Write)> pieces, Action separator)
+    {
+        var earlier = Presence.Never;
+        foreach (var (shows, write) in pieces)
+        {
+            var before = earlier;
+            When(shows, () =>
+            {
+                When(before, separator);
+                write();
+            });
+            earlier |= shows;
+        }
+    }
+
     public SignatureProgram Build()
     {
         Flush();

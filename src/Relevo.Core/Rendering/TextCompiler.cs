@@ -46,7 +46,7 @@ internal sealed class TextCompiler
         switch (block)
         {
             case TextLine line:
-                Separated([.. line.Parts.Select(part => (presence.Of(part), (Action)(() => Runs(part))))], line.Separator);
+                program.Separated([.. line.Parts.Select(part => (presence.Of(part), (Action)(() => Runs(part))))], () => program.Raw(line.Separator));
                 program.Raw("\n");
                 break;
             case ContactList { Arrangement: ContactArrangement.Stacked } list:
@@ -61,7 +61,7 @@ internal sealed class TextCompiler
 
                 break;
             case ContactList list:
-                Separated([.. list.Items.Select(item => (Presence.Text(program.Slot(item.Field)), (Action)(() => Item(item))))], list.Separator);
+                program.Separated([.. list.Items.Select(item => (Presence.Text(program.Slot(item.Field)), (Action)(() => Item(item))))], () => program.Raw(list.Separator));
                 program.Raw("\n");
                 break;
             case Divider:
@@ -82,21 +82,6 @@ internal sealed class TextCompiler
         {
             if (run is LiteralRun literal) program.Raw(literal.Text);
             if (run is FieldRun field) program.Value(OpCode.PlainText, program.Slot(field.Field));
-        }
-    }
-
-    private void Separated(ImmutableArray<(Presence Shows, Action Write)> pieces, string separator)
-    {
-        var earlier = Presence.Never;
-        foreach (var (shows, write) in pieces)
-        {
-            var before = earlier;
-            program.When(shows, () =>
-            {
-                program.When(before, () => program.Raw(separator));
-                write();
-            });
-            earlier |= shows;
         }
     }
 
