@@ -44,6 +44,7 @@ build_web() {
 }
 
 build_product() {
+  need_ldap
   build_dotnet
   build_web
 }

@@ -31,6 +31,11 @@ need_tools() {
   [ "$(node -p 'process.versions.node.split(".")[0]')" -ge 20 ] || fail "Node.js on the PATH is older than version 20."
 }
 
+# The server asks directory servers through the system's own library.
+need_ldap() {
+  ldconfig -p 2>/dev/null | grep -q 'libldap-2\.5\.so\.0' || need_packages /usr/share/doc/libldap-2.5-0=libldap-2.5-0
+}
+
 port_is_taken() { (exec 3<>"/dev/tcp/127.0.0.1/$1") 2>/dev/null; }
 
 free_port() {

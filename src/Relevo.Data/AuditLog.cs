@@ -2,8 +2,12 @@ using Npgsql;
 
 namespace Relevo.Data;
 
-/// <summary>Who acts: a signed-in user.</summary>
-public sealed record Actor(Guid Id, string Name);
+/// <summary>Who acts: a signed-in user, or (without an id) a part of the program or a client that pushes.</summary>
+public sealed record Actor(Guid? Id, string Name)
+{
+    /// <summary>The program itself, acting on its schedule.</summary>
+    public static Actor Schedule { get; } = new(null, "the schedule");
+}
 
 /// <summary>One thing done to one record. Before and After are JSON or null.</summary>
 public sealed record AuditLine(string Action, string RecordKind, string RecordId, string? Before, string? After);
@@ -28,6 +32,6 @@ public sealed class AuditLog(NpgsqlDataSource database)
     /// <summary>Writes a line inside the caller's transaction.</summary>
     internal static Task AppendAsync(NpgsqlConnection connection, Actor actor, AuditLine line, CancellationToken cancellationToken) => connection.ExecuteAsync(
         "insert into audit_line (actor_id, actor_name, action, record_kind, record_id, before, after) values ($1, $2, $3, $4, $5, $6, $7)",
-        [actor.Id, actor.Name, line.Action, line.RecordKind, line.RecordId, Sql.Json(line.Before), Sql.Json(line.After)],
+        [Sql.Id(actor.Id), actor.Name, line.Action, line.RecordKind, line.RecordId, Sql.Json(line.Before), Sql.Json(line.After)],
         cancellationToken);
 }

@@ -1,6 +1,4 @@
-using System.Collections.Immutable;
 using Npgsql;
-using Relevo.Core.People;
 using Relevo.Core.Rollouts;
 
 namespace Relevo.Data;
@@ -8,14 +6,12 @@ namespace Relevo.Data;
 /// <summary>A computer with an agent, and whose it is.</summary>
 public sealed record Computer(Guid Id, string Name, Guid PersonId);
 
-/// <summary>What one asking agent needs, read in one round trip.</summary>
+/// <summary>What one asking agent needs beside its person, read in one round trip.</summary>
 /// <param name="Computer">The computer.</param>
-/// <param name="Facts">Its person's facts.</param>
-/// <param name="Accounts">The person's accounts; none when the person has been retired.</param>
 /// <param name="Rollout">The running rollout, or null before the first.</param>
 /// <param name="Edition">Its edition.</param>
 /// <param name="Standing">Where the computer stands in it.</param>
-public sealed record AgentContext(Computer Computer, Facts Facts, ImmutableArray<Account> Accounts, long? Rollout, int Edition, DeliveryStanding Standing);
+public sealed record AgentContext(Computer Computer, long? Rollout, int Edition, DeliveryStanding Standing);
 
 /// <summary>Computers and the tokens of their agents, kept as SHA-256 hashes.</summary>
 public sealed class ComputerStore(NpgsqlDataSource database)
@@ -50,12 +46,9 @@ public sealed class ComputerStore(NpgsqlDataSource database)
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         return await connection.ReadFirstAsync(
             """
-            select computer.id, computer.name, computer.person_id, person.facts::text,
-                array(select account.address from account where account.person_id = person.id and account.retired_at is null order by account.position),
-                rollout.id, coalesce(rollout.edition, 0),
+            select computer.id, computer.name, computer.person_id, rollout.id, coalesce(rollout.edition, 0),
                 coalesce(delivery.state, 'waits'), coalesce(delivery.wanted_tag, ''), coalesce(delivery.differing, '{}'), coalesce(delivery.trouble, '')
             from computer
-            join person on person.id = computer.person_id
             left join rollout on rollout.ended_at is null
             left join delivery on delivery.rollout_id = rollout.id and delivery.computer_id = computer.id
             where computer.token_hash = $1 and computer.retired_at is null
@@ -73,16 +66,6 @@ public sealed class ComputerStore(NpgsqlDataSource database)
             "update computer set last_seen_at = now() where id = $1 and (last_seen_at is null or last_seen_at < now() - interval '10 seconds')", [computer], cancellationToken);
     }
 
-    private static AgentContext ReadContext(NpgsqlDataReader row)
-    {
-        var person = row.GetGuid(2);
-        var addresses = row.GetFieldValue<string[]>(4);
-        return new AgentContext(
-            new Computer(row.GetGuid(0), row.GetString(1), person),
-            PersonStore.ReadFacts(row.GetString(3)),
-            [.. addresses.Select((address, index) => new Account(person, address, index == 0 ? AccountKind.Own : AccountKind.Alias))],
-            row.Maybe<long?>(5),
-            row.GetInt32(6),
-            RolloutStore.ReadStanding(row, 7));
-    }
+    private static AgentContext ReadContext(NpgsqlDataReader row) =>
+        new(new Computer(row.GetGuid(0), row.GetString(1), row.GetGuid(2)), row.Maybe<long?>(3), row.GetInt32(4), RolloutStore.ReadStanding(row, 5));
 }

@@ -1,71 +1,130 @@
+using System.Collections.Immutable;
 using System.Text.Json;
 using Npgsql;
+using NpgsqlTypes;
+using Relevo.Core;
 using Relevo.Core.People;
 
 namespace Relevo.Data;
 
-/// <summary>A page of people.</summary>
-public sealed record PeoplePage(List<Person> People, int Total);
+/// <summary>What changed since a marker. Records is null when they are as they were. Pass Marker to the next reading.</summary>
+public sealed record RosterChanges(ulong Marker, CompanyRecords? Records, List<Person> People);
 
-/// <summary>People and their accounts.</summary>
+/// <summary>People with their entries and accounts, read for the roster; and what is set on them by hand.</summary>
 public sealed class PersonStore(NpgsqlDataSource database)
 {
-    internal const string Columns =
-        """
-        person.id, person.source_key, person.distinguished_name, person.facts::text, person.retired_at is not null,
-        array(select account.address from account where account.person_id = person.id and account.retired_at is null order by account.position)
-        """;
-
-    /// <summary>People in the order of their names, whose name, address, title, department or entity holds the text; those whose name does come first.</summary>
-    public async Task<PeoplePage> SearchAsync(string text, int offset, int limit, CancellationToken cancellationToken)
+    /// <summary>
+    /// Everything that changed since a marker (null: everything). A row that a transaction still running may yet change is read again next
+    /// time; none is missed, because the marker is the oldest transaction that was running.
+    /// </summary>
+    public async Task<RosterChanges> ReadChangesAsync(ulong? marker, CancellationToken cancellationToken)
     {
-        const string where =
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        var since = marker ?? 0;
+        var (next, hasPeople, hasRecords) = await connection.ReadFirstAsync(
             """
-            retired_at is null and ($1 = '' or display_name ilike $2 or facts->>'title' ilike $2 or facts->>'department' ilike $2 or facts->>'organisation' ilike $2
-                or exists (select from account where account.person_id = person.id and account.retired_at is null and account.address ilike $2))
-            """;
-        var pattern = "%" + text.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal) + "%";
-        await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        var total = await connection.ReadFirstAsync($"select count(*)::int from person where {where}", [text, pattern], row => row.GetInt32(0), cancellationToken);
-        var people = await connection.ReadAllAsync(
-            $"select {Columns} from person where {where} order by display_name ilike $2 desc, lower(display_name), id offset $3 limit $4", [text, pattern, offset, limit], Read, cancellationToken);
-        return new PeoplePage(people, total);
+            select pg_snapshot_xmin(pg_current_snapshot()), exists (select from person where changed >= $1),
+                exists (select from unit where changed >= $1) or exists (select from field_set where changed >= $1) or exists (select from source where changed >= $1)
+            """,
+            [Xid(since)],
+            row => (row.GetFieldValue<ulong>(0), row.GetBoolean(1), row.GetBoolean(2)),
+            cancellationToken);
+        var records = hasRecords || marker is null ? await ReadRecordsAsync(connection, cancellationToken) : null;
+        return new RosterChanges(next, records, hasPeople ? await ReadPeopleAsync(connection, since, cancellationToken) : []);
     }
 
-    /// <summary>Finds a person, retired ones too.</summary>
-    public async Task<Person?> FindAsync(Guid id, CancellationToken cancellationToken)
+    /// <summary>
+    /// Sets or takes out one value on a person's own layer, the override layer, or an account's override layer. value: null takes it out, an
+    /// empty text is an explicit blank. Returns false when there is no such person or account.
+    /// </summary>
+    public async Task<bool> SetAsync(Guid person, Guid? account, bool isOwn, string field, string? value, Actor actor, CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        return await connection.ReadFirstAsync($"select {Columns} from person where id = $1", [id], Read, cancellationToken);
+        await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
+        var (table, column, id) = account is { } one ? ("account", "override", one) : ("person", isOwn ? "own" : "override", person);
+        var before = await connection.ReadFirstAsync(
+            $"select {column}->>$2 from {table} where id = $1 and {(account is null ? "id" : "person_id")} = $3 for update", [id, field, person], row => new { Value = row.Maybe<string>(0) }, cancellationToken);
+        if (before is null) return false;
+        await connection.ExecuteAsync(
+            $"update {table} set {column} = case when $3::text is null then {column} - $2 else {column} || jsonb_build_object($2, $3::text) end where id = $1", [id, field, Sql.Text(value)], cancellationToken);
+        await TouchAsync(connection, [person], cancellationToken);
+        await AuditLog.AppendAsync(
+            connection,
+            actor,
+            new AuditLine(isOwn ? "own value set" : "override set", "person", person.ToString(), Json(field, before.Value, account), Json(field, value, account)),
+            cancellationToken);
+        await transaction.CommitAsync(cancellationToken);
+        return true;
     }
 
-    /// <summary>The first person by name who is not retired, or null when there is nobody.</summary>
-    public async Task<Person?> FirstAsync(CancellationToken cancellationToken) => (await SearchAsync("", 0, 1, cancellationToken)).People.FirstOrDefault();
-
-    /// <summary>Finds the person an address belongs to.</summary>
-    public async Task<Person?> FindByAddressAsync(string address, CancellationToken cancellationToken)
+    /// <summary>Sets one override on many people at once.</summary>
+    public async Task SetManyAsync(IReadOnlyCollection<Guid> people, string field, string? value, Actor actor, CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        return await connection.ReadFirstAsync(
-            $"select {Columns} from person where id = (select person_id from account where lower(address) = lower($1) and retired_at is null)", [address], Read, cancellationToken);
+        await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
+        await connection.ExecuteAsync(
+            """
+            with before as (select id, override->>$2 as value from person where id = any($1) for update),
+            changed as (
+                update person set override = case when $3::text is null then override - $2 else override || jsonb_build_object($2, $3::text) end,
+                    revision = revision + 1, updated_at = now(), changed = pg_current_xact_id()
+                from before where person.id = before.id returning person.id, before.value)
+            insert into audit_line (actor_id, actor_name, action, record_kind, record_id, before, after)
+            select $4, $5, 'override set', 'person', id::text, jsonb_build_object($2, value), jsonb_build_object($2, $3::text) from changed
+            """,
+            [people.ToArray(), field, Sql.Text(value), Sql.Id(actor.Id), actor.Name],
+            cancellationToken);
+        await transaction.CommitAsync(cancellationToken);
     }
 
-    /// <summary>How many people there are who are not retired.</summary>
-    public async Task<int> CountAsync(CancellationToken cancellationToken)
+    /// <summary>Marks people as changed, so that every process reads them again.</summary>
+    internal static Task TouchAsync(NpgsqlConnection connection, Guid[] people, CancellationToken cancellationToken) => connection.ExecuteAsync(
+        "update person set changed = pg_current_xact_id(), revision = revision + 1, updated_at = now() where id = any($1)", [people], cancellationToken);
+
+    private static string Json(string field, string? value, Guid? account)
     {
-        await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        return await connection.ReadFirstAsync("select count(*)::int from person where retired_at is null", [], row => row.GetInt32(0), cancellationToken);
+        var line = new Dictionary<string, string?> { [field] = value };
+        if (account is { } id) line["account"] = id.ToString();
+        return JsonSerializer.Serialize(line);
     }
 
-    internal static Person Read(NpgsqlDataReader row) => new(
-        row.GetGuid(0),
-        row.GetString(1),
-        row.GetString(2),
-        ReadFacts(row.GetString(3)),
-        [.. row.GetFieldValue<string[]>(5)],
-        row.GetBoolean(4));
+    private static NpgsqlParameter Xid(ulong value) => new() { Value = value, NpgsqlDbType = NpgsqlDbType.Xid8 };
 
-    internal static Facts ReadFacts(string json) => new(JsonSerializer.Deserialize<Dictionary<string, string>>(json)!);
+    private static async Task<CompanyRecords> ReadRecordsAsync(NpgsqlConnection connection, CancellationToken cancellationToken)
+    {
+        var fields = await connection.ReadFirstAsync("select document::text from field_set", [], row => JsonSerializer.Deserialize<FieldSet>(row.GetString(0), RelevoJson.Options)!, cancellationToken);
+        var units = await connection.ReadAllAsync($"select {UnitStore.Columns} from unit where retired_at is null order by kind, name, id", [], UnitStore.Read, cancellationToken);
+        var sources = await connection.ReadAllAsync("select id, name from source", [], row => KeyValuePair.Create(row.GetGuid(0), row.GetString(1)), cancellationToken);
+        return new CompanyRecords(fields!.ToCatalogue(), new UnitChart([.. units]), sources.ToImmutableDictionary());
+    }
 
-    internal static string WriteFacts(Facts facts) => JsonSerializer.Serialize(facts.Values);
+    private static async Task<List<Person>> ReadPeopleAsync(NpgsqlConnection connection, ulong since, CancellationToken cancellationToken)
+    {
+        var facts = new FactsJson();
+        var entries = (await connection.ReadAllAsync(
+            """
+            select entry.person_id, entry.source_id, entry.key, entry.distinguished_name, entry.facts::text
+            from source_entry entry join person on person.id = entry.person_id join source on source.id = entry.source_id
+            where person.changed >= $1 and (entry.is_listed or person.retired_at is not null)
+            order by source.position, source.created_at, entry.key
+            """,
+            [Xid(since)],
+            row => (Person: row.GetGuid(0), Entry: new Entry(row.GetGuid(1), row.GetString(2), row.GetString(3), facts.Read(row.GetString(4)))),
+            cancellationToken)).ToLookup(pair => pair.Person, pair => pair.Entry);
+        var accounts = (await connection.ReadAllAsync(
+            """
+            select account.person_id, account.id, account.address, account.kind, account.override::text, coalesce(mailbox.facts::text, '{}')
+            from account join person on person.id = account.person_id left join mailbox on mailbox.id = account.mailbox_id
+            where person.changed >= $1 and account.retired_at is null
+            order by account.mailbox_id is not null, account.position, lower(account.address)
+            """,
+            [Xid(since)],
+            row => (Person: row.GetGuid(0), Account: new Account(row.GetGuid(1), row.GetString(2), Enum.Parse<AccountKind>(row.GetString(3), ignoreCase: true), facts.Read(row.GetString(4)), facts.Read(row.GetString(5)))),
+            cancellationToken)).ToLookup(pair => pair.Person, pair => pair.Account);
+        return await connection.ReadAllAsync(
+            "select id, own::text, override::text, retired_at is not null from person where changed >= $1",
+            [Xid(since)],
+            row => new Person(row.GetGuid(0), [.. entries[row.GetGuid(0)]], facts.Read(row.GetString(1)), facts.Read(row.GetString(2)), [.. accounts[row.GetGuid(0)]], row.GetBoolean(3)),
+            cancellationToken);
+    }
 }

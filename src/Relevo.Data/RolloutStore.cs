@@ -6,7 +6,7 @@ namespace Relevo.Data;
 /// <summary>A rollout.</summary>
 public sealed record Rollout(long Id, int Edition, DateTimeOffset StartedAt, string StartedBy);
 
-/// <summary>One computer's row on the Rollout leg.</summary>
+/// <summary>One computer's row on the Rollout leg. Person is whose it is; the name is filled in by who knows people.</summary>
 public sealed record ComputerStanding(
     Guid ComputerId,
     string Computer,
@@ -66,10 +66,9 @@ public sealed class RolloutStore(NpgsqlDataSource database)
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         return await connection.ReadAllAsync(
             """
-            select computer.id, computer.name, person.id, person.display_name, coalesce(delivery.state, 'waits'), coalesce(delivery.differing, '{}'), coalesce(delivery.trouble, ''),
+            select computer.id, computer.name, computer.person_id, '', coalesce(delivery.state, 'waits'), coalesce(delivery.differing, '{}'), coalesce(delivery.trouble, ''),
                 delivery.changed_at, delivery.first_in_place_at, delivery.last_drift_at, delivery.put_right_at, computer.last_seen_at
             from computer
-            join person on person.id = computer.person_id
             left join rollout on rollout.ended_at is null
             left join delivery on delivery.rollout_id = rollout.id and delivery.computer_id = computer.id
             where computer.retired_at is null

@@ -16,6 +16,15 @@ internal static class Sql
     /// <summary>A jsonb parameter.</summary>
     public static NpgsqlParameter Json(string? json) => new() { Value = (object?)json ?? DBNull.Value, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Jsonb };
 
+    /// <summary>A text parameter that may be null.</summary>
+    public static NpgsqlParameter Text(string? text) => new() { Value = (object?)text ?? DBNull.Value, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Text };
+
+    /// <summary>An integer parameter that may be null.</summary>
+    public static NpgsqlParameter Integer(int? number) => new() { Value = (object?)number ?? DBNull.Value, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Integer };
+
+    /// <summary>A uuid parameter that may be null.</summary>
+    public static NpgsqlParameter Id(Guid? id) => new() { Value = (object?)id ?? DBNull.Value, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Uuid };
+
     /// <summary>Runs a statement and disposes the command. Returns the rows touched.</summary>
     public static async Task<int> ExecuteAsync(this NpgsqlConnection connection, string sql, object?[] values, CancellationToken cancellationToken)
     {

@@ -71,7 +71,7 @@ public sealed class WholePathTests(RunningDemo demo) : IClassFixture<RunningDemo
         visitor.Title("What broken.ldif would do");
         visitor.SeeText("line 6");
         visitor.SeeText("not valid base64");
-        visitor.SeeNo("//button[contains(., 'Apply')]");
+        visitor.SeeNo("//button[contains(., 'Apply to')]");
         visitor.Button("Put away");
     }
 

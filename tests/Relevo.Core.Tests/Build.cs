@@ -1,5 +1,6 @@
 using Relevo.Core.Designs;
 using Relevo.Core.People;
+using Relevo.Core.People.Sources;
 using Relevo.Core.Rendering;
 using Relevo.Core.Rules;
 
@@ -10,18 +11,24 @@ internal static class Build
 {
     public const string Logo = "00000000000000000000000000000000000000000000000000000000000000aa";
 
+    public static Guid Source { get; } = Guid.Parse("00000000-0000-4000-8000-000000000001");
+
     public static RenderingForm Form { get; } = new("pictures", HasTextSeparator: true);
 
     public static Facts Facts(params (string Field, string Value)[] values) => new(values.Select(pair => KeyValuePair.Create(pair.Field, pair.Value)));
 
     public static Person Person(string key, params (string Field, string Value)[] values) =>
-        new(Guid.NewGuid(), key, $"uid={key}", Facts([.. values, .. values.Any(value => value.Field == "displayName") ? Array.Empty<(string, string)>() : [("displayName", key)]]), [$"{key}@brackenfold.example"], IsRetired: false);
+        new(Guid.NewGuid(), [new Entry(Source, key, $"uid={key}", Named(key, values))], Core.People.Facts.None, Core.People.Facts.None, [Account.Plain($"{key}@brackenfold.example", AccountKind.Own)], IsRetired: false);
 
-    public static ListedPerson Listed(string key, params (string Field, string Value)[] values)
-    {
-        var person = Person(key.ToLowerInvariant(), values);
-        return new ListedPerson(key, person.DistinguishedName, person.Facts, person.Addresses, 1);
-    }
+    public static ListedPerson Listed(string key, params (string Field, string Value)[] values) =>
+        new(key, $"uid={key.ToLowerInvariant()}", Named(key.ToLowerInvariant(), values), [$"{key.ToLowerInvariant()}@brackenfold.example"], 1);
+
+    /// <summary>The entry a sync would have kept of this person.</summary>
+    public static KnownEntry Known(ListedPerson person, bool isListed = true) =>
+        new(person.Key, Guid.NewGuid(), EntryContent.Hash(person.DistinguishedName, person.Facts, person.Addresses), isListed);
+
+    private static Facts Named(string key, (string Field, string Value)[] values) =>
+        Facts([.. values, .. values.Any(value => value.Field == "displayName") ? Array.Empty<(string, string)>() : [("displayName", key)]]);
 
     public static DesignDocument Full(string name = "Full") => Starter.All[0].Open(name, new StarterLogo(Logo, 64, 64, "Brackenfold", "https://brackenfold.example"));
 

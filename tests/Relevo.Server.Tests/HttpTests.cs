@@ -50,13 +50,15 @@ public sealed class HttpTests
     }
 
     [Theory]
-    [InlineData("api/people?search=%00")]
     [InlineData("api/people?offset=99999999999")]
+    [InlineData("api/people?state=asleep")]
+    [InlineData("api/people?columns=nonsense")]
+    [InlineData("api/people?office=berlin")]
     [InlineData("api/people/not-an-id")]
     [InlineData("api/lens?person=00000000-0000-0000-0000-000000000000")]
     [InlineData("api/lens?design=x")]
     [InlineData("api/designs/00000000-0000-0000-0000-000000000000")]
-    [InlineData("api/people/imports/00000000-0000-0000-0000-000000000000")]
+    [InlineData("api/runs/00000000-0000-0000-0000-000000000000")]
     [InlineData("pictures/..%2F..%2Fetc%2Fpasswd.png")]
     public async Task Odd_addresses_are_the_senders_fault_and_said_so(string path)
     {

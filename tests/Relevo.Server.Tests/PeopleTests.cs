@@ -17,17 +17,19 @@ public sealed class PeopleTests
         using var browser = await server.SignInAsync();
         await browser.ApplyAsync(Ldif.People(("stays", "Vet"), ("changes", "Vet"), ("leaves", "Vet")));
         var plan = await browser.DropAsync(Ldif.People(("stays", "Vet"), ("changes", "Senior vet"), ("joins", "Vet")));
-        Assert.Equal((1, 1, 1, 1), (plan.JoiningCount, plan.ChangedCount, plan.LeavingCount, plan.Unchanged));
-        Assert.Equal("Title: Vet -> Senior vet", string.Join(", ", plan.Changed.Single().Changes.Select(change => $"{change.Field}: {change.Before} -> {change.After}")));
+        Assert.Equal((1, 1, 1, 1), (plan.Run.Counts.Joining, plan.Run.Counts.Changing, plan.Run.Counts.Leaving, plan.Run.Unchanged));
+        Assert.Equal("Title: Vet -> Senior vet", string.Join(", ", plan.Changing.Single().Changes.Select(change => $"{change.Field}: {change.Before} -> {change.After}")));
         Assert.Equal(3, (await browser.GetAsync<PeopleAnswer>("api/people")).Total);
         Assert.Contains((await browser.GetAsync<PeopleAnswer>("api/people")).People, person => person.Name == "leaves");
 
-        using var applied = await browser.SendAsync(HttpMethod.Post, $"api/people/imports/{plan.Id}/apply", null);
+        using var applied = await browser.ApplyAsync(plan.Run.Id);
         Assert.Equal(HttpStatusCode.NoContent, applied.StatusCode);
         var people = (await browser.GetAsync<PeopleAnswer>("api/people")).People;
         Assert.Equal(["changes", "joins", "stays"], people.Select(person => person.Name));
         Assert.Equal("Senior vet", people[0].Title);
-        Assert.Equal(["person joined", "person changed"], (await AuditAsync(server, people[0].Id)));
+        var history = await browser.GetAsync<PersonEvent[]>($"api/people/{people[0].Id}/history");
+        Assert.Equal(["changed by Directory file", "joined by Directory file"], history.Select(line => line.What));
+        Assert.Equal("Title: Vet -> Senior vet", string.Join(", ", history[0].Changes.Select(change => $"{change.Field}: {change.Before} -> {change.After}")));
     }
 
     [Fact]
@@ -59,8 +61,8 @@ public sealed class PeopleTests
         using var browser = await server.SignInAsync();
         var plan = await browser.DropAsync(Ldif.People(("good", "Vet")) + "dn: uid=bad\nobjectClass: person\nuid: bad\ncn:: ???\n");
         Assert.False(plan.MayApply);
-        Assert.Equal(13, Assert.Single(plan.Problems).Line);
-        using var refused = await browser.SendAsync(HttpMethod.Post, $"api/people/imports/{plan.Id}/apply", null);
+        Assert.Equal(13, Assert.Single(plan.Run.Problems).Line);
+        using var refused = await browser.ApplyAsync(plan.Run.Id);
         Assert.Equal("has-problems", (await Problem.ReadAsync(refused)).Code);
         Assert.Equal(0, (await browser.GetAsync<PeopleAnswer>("api/people")).Total);
     }
@@ -73,8 +75,8 @@ public sealed class PeopleTests
         using var second = await server.SignInAsync();
         var plans = new[] { await first.DropAsync(Ldif.People(("a", "Vet"))), await second.DropAsync(Ldif.People(("b", "Vet"))) };
         var answers = await Task.WhenAll(
-            first.SendAsync(HttpMethod.Post, $"api/people/imports/{plans[0].Id}/apply", null),
-            second.SendAsync(HttpMethod.Post, $"api/people/imports/{plans[1].Id}/apply", null));
+            first.ApplyAsync(plans[0].Run.Id),
+            second.ApplyAsync(plans[1].Run.Id));
         Assert.Single(answers, answer => answer.StatusCode == HttpStatusCode.NoContent);
         Assert.Equal("stale", (await Problem.ReadAsync(answers.Single(answer => answer.StatusCode == HttpStatusCode.Conflict))).Code);
         Assert.Equal(1, (await first.GetAsync<PeopleAnswer>("api/people")).Total);
@@ -89,7 +91,7 @@ public sealed class PeopleTests
         file.Headers.ContentType = new MediaTypeHeaderValue("application/octet-stream");
         var before = GC.GetTotalMemory(forceFullCollection: true);
         var plan = await browser.DropAsync(file);
-        var problem = plan.Problems[^1];
+        var problem = plan.Run.Problems[^1];
         Assert.Contains("100 MiB", problem.Message, StringComparison.Ordinal);
         Assert.True(problem.Line > 100_000);
         Assert.False(plan.MayApply);
@@ -119,9 +121,6 @@ public sealed class PeopleTests
         Assert.Equal(1, (await browser.GetAsync<PeopleAnswer>("api/people?search=%25")).Total);
         Assert.Equal(0, (await browser.GetAsync<PeopleAnswer>("api/people?search=_____________")).Total);
     }
-
-    private static async Task<string[]> AuditAsync(RunningServer server, Guid person) =>
-        (await server.Database.AskAsync<string>($"select string_agg(action, '|' order by id) from audit_line where record_id = '{person}'")).Split('|');
 
     /// <summary>A valid file that goes on for so many bytes, made as it is sent; people differ, so that the reader keeps them.</summary>
     private sealed class EndlessContent(long length) : HttpContent

@@ -115,24 +115,27 @@ public sealed class Browser : IDisposable
     }
 
     /// <summary>Drops a directory file and gives what it would do.</summary>
-    public async Task<ImportAnswer> DropAsync(string ldif) => await DropAsync(new ByteArrayContent(Encoding.UTF8.GetBytes(ldif)));
+    public async Task<RunAnswer> DropAsync(string ldif) => await DropAsync(new ByteArrayContent(Encoding.UTF8.GetBytes(ldif)));
 
-    public async Task<ImportAnswer> DropAsync(HttpContent file)
+    public async Task<RunAnswer> DropAsync(HttpContent file, string name = "people.ldif")
     {
         file.Headers.ContentType = new MediaTypeHeaderValue("application/octet-stream");
-        using var answer = await SendAsync(HttpMethod.Post, "api/people/imports?fileName=people.ldif", file);
+        using var answer = await SendAsync(HttpMethod.Post, $"api/people/imports?fileName={name}", file);
         Assert.Equal(HttpStatusCode.Created, answer.StatusCode);
-        return (await answer.Content.ReadFromJsonAsync<ImportAnswer>(RelevoJson.Options))!;
+        return (await answer.Content.ReadFromJsonAsync<RunAnswer>(RelevoJson.Options))!;
     }
 
     /// <summary>Drops a directory file and applies it.</summary>
     public async Task ApplyAsync(string ldif)
     {
         var plan = await DropAsync(ldif);
-        Assert.Empty(plan.Problems);
-        using var answer = await SendAsync(HttpMethod.Post, $"api/people/imports/{plan.Id}/apply", null);
+        Assert.Empty(plan.Run.Problems);
+        using var answer = await ApplyAsync(plan.Run.Id, isAccepted: true);
         Assert.Equal(HttpStatusCode.NoContent, answer.StatusCode);
     }
+
+    /// <summary>Asks for a run to be applied, and gives whatever is answered.</summary>
+    public Task<HttpResponseMessage> ApplyAsync(Guid run, bool isAccepted = false) => PostAsync($"api/runs/{run}/apply", new ApplyRequest(isAccepted));
 
     public async Task<PersonRow> FindAsync(string name) => Assert.Single((await GetAsync<PeopleAnswer>($"api/people?search={Uri.EscapeDataString(name)}")).People);
 

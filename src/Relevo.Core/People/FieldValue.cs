@@ -21,16 +21,20 @@ public readonly record struct FieldValue(string Text, string Link)
     /// <summary>True when there is nothing to show.</summary>
     public bool IsEmpty => string.IsNullOrEmpty(Text);
 
-    /// <summary>Prepares a stored value of the given kind. Control characters and line breaks become single spaces.</summary>
-    public static FieldValue From(string? stored, FieldKind kind)
+    /// <summary>Prepares a stored value of the given kind, shown internationally. Control characters and line breaks become single spaces.</summary>
+    public static FieldValue From(string? stored, FieldKind kind) => From(stored, kind, PhoneDisplay.International, "", "");
+
+    /// <summary>Prepares a stored value of a field. region: the country whose home numbers are understood. readerRegion: the reader's country. Both ISO 3166-1 alpha-2 or empty.</summary>
+    public static FieldValue From(string? stored, FieldKind kind, PhoneDisplay display, string region, string readerRegion)
     {
         var text = OneLine(stored);
         if (text.Length == 0) return None;
         return kind switch
         {
-            FieldKind.Phone => new FieldValue(text, TelephoneLink(text)),
+            FieldKind.Phone => Telephone.TryParse(text, region, out var telephone) ? new FieldValue(telephone!.Show(display, text, readerRegion), telephone.Link) : new FieldValue(text, ""),
             FieldKind.Mail => new FieldValue(text, MailLink(text)),
             FieldKind.Web => WebValue(text),
+            FieldKind.Date => new FieldValue(DateText(text), ""),
             _ => new FieldValue(text, ""),
         };
     }
@@ -50,19 +54,9 @@ public readonly record struct FieldValue(string Text, string Link)
         return line.ToString().Trim();
     }
 
-    /// <summary>RFC 3966 wants a global number to begin with a plus sign; anything else would need a context we do not know.</summary>
-    private static string TelephoneLink(string text)
-    {
-        if (!text.StartsWith('+')) return "";
-        var digits = new StringBuilder("tel:+");
-        foreach (var character in text.AsSpan(1))
-        {
-            if (char.IsAsciiDigit(character)) digits.Append(character);
-            else if (character is not (' ' or '-' or '.' or '(' or ')' or '/' or '\u00A0')) return "";
-        }
-
-        return digits.Length > "tel:+".Length ? digits.ToString() : "";
-    }
+    /// <summary>RFC 3339's full-date as 24 Nov 2026; anything else as it is.</summary>
+    private static string DateText(string text) =>
+        DateOnly.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day) ? day.ToString("d MMM yyyy", CultureInfo.InvariantCulture) : text;
 
     private static string MailLink(string text)
     {

@@ -63,7 +63,7 @@ public sealed class CompiledDesign
             pictures);
     }
 
-    /// <summary>Renders both forms for one account. values: in catalogue order, from <see cref="FieldResolution.Resolve"/>.</summary>
+    /// <summary>Renders both forms for one account. values: in catalogue order, from <see cref="FieldResolution"/>.</summary>
     public RenderedSignature Render(ReadOnlySpan<FieldValue> values)
     {
         var html = new ArrayBufferWriter<byte>(2048);

@@ -73,7 +73,7 @@ public sealed class SignatureProgram
     /// <summary>Catalogue indexes of the fields the program reads.</summary>
     public ReadOnlySpan<int> Fields => fields;
 
-    /// <summary>Writes the signature in UTF-8. values: one account's values in catalogue order, from <see cref="FieldResolution.Resolve"/>.</summary>
+    /// <summary>Writes the signature in UTF-8. values: one account's values in catalogue order, from <see cref="FieldResolution"/>.</summary>
     public void Render(ReadOnlySpan<FieldValue> values, IBufferWriter<byte> output)
     {
         var present = 0UL;

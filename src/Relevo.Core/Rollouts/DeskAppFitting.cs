@@ -6,8 +6,8 @@ using Relevo.Core.Rules;
 
 namespace Relevo.Core.Rollouts;
 
-/// <summary>An account with its values, ready to be decided and rendered for.</summary>
-public sealed record FittingAccount(Account Account, Facts Facts);
+/// <summary>An account with its resolved values in catalogue order, ready to be decided and rendered for.</summary>
+public sealed record FittingAccount(Account Account, FieldValue[] Values);
 
 /// <summary>Computes what goes into each slot of a client that keeps files.</summary>
 public static class DeskAppFitting
@@ -24,13 +24,13 @@ public static class DeskAppFitting
     {
         var signatures = new List<WantedFile>();
         var pictures = new SortedSet<string>(StringComparer.Ordinal);
-        foreach (var (account, facts) in accounts)
+        foreach (var (account, values) in accounts)
         {
             foreach (var slot in kind.Slots)
             {
                 if (Decision.Decide(rules, new Situation(account.Address, slot.Occasions[0])).Design is not { } design) continue;
                 var program = compiled(design);
-                var rendered = program.Render(FieldResolution.Resolve(FieldCatalogue.Standard, facts, account.Address));
+                var rendered = program.Render(values);
                 pictures.UnionWith(program.Pictures);
                 var stem = $"{FileName.Encode(account.Address)}.{slot.Name}";
                 signatures.Add(new(new($"{stem}.html", rendered.HtmlSha256, account.Address, slot.Name), rendered.Html));

@@ -2,10 +2,10 @@ using System.Collections.Immutable;
 using System.Security.Claims;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Relevo.Core.Designs;
-using Relevo.Core.People;
 using Relevo.Data;
 using Relevo.Server.Http;
 using Relevo.Server.Lens;
+using Relevo.Server.People;
 using Relevo.Server.SignIn;
 
 namespace Relevo.Server.Designs;
@@ -57,27 +57,27 @@ public static class DesignEndpoints
     }
 
     private static async Task<Results<Created<DesignAnswer>, ProblemHttpResult>> OpenAsync(
-        OpenStarterRequest request, DesignStore designs, PictureStore pictures, ClaimsPrincipal user, CancellationToken cancellationToken)
+        OpenStarterRequest request, DesignStore designs, PictureStore pictures, CurrentRoster rosters, ClaimsPrincipal user, CancellationToken cancellationToken)
     {
         if (Starter.All.FirstOrDefault(candidate => candidate.Key == request.Starter) is not { } starter) return Problems.NotFound("starter");
         var library = await pictures.ListAsync(cancellationToken);
         var logo = library[^1]; // the company's own comes after the shipped one
         var document = starter.Open(request.Name.Trim(), new StarterLogo(logo.Sha256, logo.Width, logo.Height, logo.Name, ""));
-        var problems = DesignCheck.Check(document, FieldCatalogue.Standard, library.Select(picture => picture.Sha256).ToHashSet());
+        var problems = DesignCheck.Check(document, (await rosters.GetAsync(cancellationToken)).Records.Fields, library.Select(picture => picture.Sha256).ToHashSet());
         if (!problems.IsEmpty) return Problems.Invalid("The design cannot be made like this.", problems.Select(Fault));
         var id = Guid.NewGuid();
         await designs.AddAsync(id, document.ToJson(), user.Actor(), cancellationToken);
         return TypedResults.Created($"/api/designs/{id}", new DesignAnswer(id, 1, document));
     }
 
-    private static async Task<IResult> SaveAsync(Guid id, HttpContext context, DesignStore designs, PictureStore pictures, ClaimsPrincipal user, CancellationToken cancellationToken)
+    private static async Task<IResult> SaveAsync(Guid id, HttpContext context, DesignStore designs, PictureStore pictures, CurrentRoster rosters, ClaimsPrincipal user, CancellationToken cancellationToken)
     {
         if (!Revision.TryReadSeen(context, out var seen, out var refusal)) return refusal!;
         if (await Body.ReadTextAsync(context.Request, cancellationToken) is not { } json) return Body.TooLarge();
         var reading = DesignDocument.Restore(json);
         if (reading.Document is not { } document) return Problems.Invalid("The design cannot be read.", reading.Problems.Select(Fault));
         var library = (await pictures.ListAsync(cancellationToken)).Select(picture => picture.Sha256).ToHashSet();
-        if (DesignCheck.Check(document, FieldCatalogue.Standard, library) is { IsEmpty: false } problems)
+        if (DesignCheck.Check(document, (await rosters.GetAsync(cancellationToken)).Records.Fields, library) is { IsEmpty: false } problems)
             return Problems.Invalid("The design has faults and was not saved.", problems.Select(Fault));
         switch (await designs.SaveAsync(id, seen, document.ToJson(), user.Actor(), cancellationToken))
         {

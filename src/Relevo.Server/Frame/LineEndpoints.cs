@@ -3,6 +3,7 @@ using Relevo.Core.Editions;
 using Relevo.Core.Rollouts;
 using Relevo.Data;
 using Relevo.Server.Lens;
+using Relevo.Server.People;
 
 namespace Relevo.Server.Frame;
 
@@ -27,14 +28,14 @@ public static class LineEndpoints
     /// <summary>Maps the endpoint.</summary>
     public static void MapLine(this IEndpointRouteBuilder routes) => routes.MapGet("/api/line", ReadAsync).WithName("ReadLine");
 
-    private static async Task<Ok<LineAnswer>> ReadAsync(PersonStore people, Drafts drafts, EditionStore editions, RolloutStore rollouts, CancellationToken cancellationToken)
+    private static async Task<Ok<LineAnswer>> ReadAsync(CurrentRoster rosters, Drafts drafts, EditionStore editions, RolloutStore rollouts, CancellationToken cancellationToken)
     {
         var content = await drafts.ReadAsync(cancellationToken);
         var latest = (await editions.LatestAsync(cancellationToken))?.Number ?? 0;
         var changes = EditionDifference.Compare(await editions.FindAsync(latest, cancellationToken) ?? EditionContent.Empty, content);
         var standings = await rollouts.StandingsAsync(cancellationToken);
         return TypedResults.Ok(new LineAnswer(
-            await people.CountAsync(cancellationToken),
+            (await rosters.GetAsync(cancellationToken)).ActiveCount,
             content.Designs.Length,
             changes.Where(change => change.Subject == ChangeSubject.Design).Select(change => change.Name).Distinct().Count(),
             content.Rules.Signature.Count(rule => rule.IsOn),

@@ -4,9 +4,11 @@ using Relevo.Core;
 using Relevo.Core.Designs;
 using Relevo.Core.People;
 using Relevo.Core.People.Formats;
+using Relevo.Core.People.Sources;
 using Relevo.Core.Rendering;
 using Relevo.Core.Rules;
 using Relevo.Data;
+using Relevo.Server.People;
 using Relevo.Server.Rollout;
 using Relevo.Server.SignIn;
 
@@ -16,7 +18,7 @@ namespace Relevo.Server.Hosting;
 public sealed record DemoComputer(string Computer, string Person, string Address, string Token);
 
 /// <summary>Fills an empty database with the demo company from the files under demo/, the way an administrator would. Draft only: publishing and rolling out are left to the visitor.</summary>
-internal sealed class DemoCompany(UserStore users, ImportStore imports, PersonStore people, PictureStore pictures, DesignStore designs, RuleStore rules, ComputerStore computers)
+internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore runs, CurrentRoster rosters, PictureStore pictures, DesignStore designs, RuleStore rules, ComputerStore computers)
 {
     private const string AdministratorAddress = "ines.albrecht@brackenfold.example";
     private const string EmployeeAddress = "maren.holtkamp@brackenfold.example";
@@ -38,8 +40,8 @@ internal sealed class DemoCompany(UserStore users, ImportStore imports, PersonSt
         await users.AddAsync(administrator, cancellationToken);
         var actor = new Actor(administrator.Id, administrator.DisplayName);
         await ImportPeopleAsync(Path.Combine(settings.DemoFolder!, "brackenfold.ldif"), actor, cancellationToken);
-        var employee = await people.FindByAddressAsync(EmployeeAddress, cancellationToken);
-        await users.AddAsync(new User(Guid.NewGuid(), EmployeeAddress, employee!.DisplayName, SessionEndpoints.Hash(EmployeePassword), UserRole.Employee, employee.Id), cancellationToken);
+        var employee = (await rosters.GetAsync(cancellationToken)).FindByAddress(EmployeeAddress)!;
+        await users.AddAsync(new User(Guid.NewGuid(), EmployeeAddress, employee.Name, SessionEndpoints.Hash(EmployeePassword), UserRole.Employee, employee.Person.Id), cancellationToken);
         await DesignAsync(Path.Combine(settings.DemoFolder!, "brackenfold-mark.png"), actor, cancellationToken);
         await AddComputersAsync(settings.DemoTokensFile!, actor, cancellationToken);
     }
@@ -47,9 +49,10 @@ internal sealed class DemoCompany(UserStore users, ImportStore imports, PersonSt
     private async Task ImportPeopleAsync(string path, Actor actor, CancellationToken cancellationToken)
     {
         await using var file = File.OpenRead(path);
-        var content = await DirectoryReader.ReadAsync(file, FieldCatalogue.Standard, LdifLimits.Default, cancellationToken);
-        var plan = await imports.KeepAsync(Guid.NewGuid(), Path.GetFileName(path), content, actor, cancellationToken);
-        var outcome = await imports.ApplyAsync(plan, actor, cancellationToken);
+        var content = await LdifListing.ReadAsync(file, Mapping.Standard, FieldCatalogue.Standard, LdifLimits.Default, cancellationToken);
+        var run = new NewRun(Guid.CreateVersion7(), await DirectoryFiles.EnsureSourceAsync(sources, SourceKind.Ldif, actor, cancellationToken), RunKind.File, Path.GetFileName(path));
+        await runs.PlanAsync(run, content, FieldCatalogue.Standard, actor, cancellationToken);
+        var outcome = await runs.ApplyAsync(run.Id, isAccepted: false, actor, cancellationToken);
         if (outcome != ApplyOutcome.Applied) throw new StartRefusedException($"The demo directory {path} could not be applied: {content.Problems.FirstOrDefault()?.Message ?? outcome.ToString()}");
     }
 
@@ -75,16 +78,16 @@ internal sealed class DemoCompany(UserStore users, ImportStore imports, PersonSt
     /// <summary>Every twelfth person has a computer, and the demo's two users before anybody else.</summary>
     private async Task AddComputersAsync(string tokensFile, Actor actor, CancellationToken cancellationToken)
     {
-        var everybody = (await people.SearchAsync("", 0, 1000, cancellationToken)).People.Where(person => !person.Addresses.IsEmpty).ToList();
-        var first = everybody.Where(person => SignInNames.Contains(person.Addresses[0]));
-        var chosen = first.Concat(everybody.Where((person, index) => index % 12 == 0 && !SignInNames.Contains(person.Addresses[0]))).Take(ComputerCount);
+        var everybody = (await rosters.GetAsync(cancellationToken)).Rows.ToArray().Where(row => row.Person.Address.Length > 0).ToList();
+        var first = everybody.Where(row => SignInNames.Contains(row.Person.Address));
+        var chosen = first.Concat(everybody.Where((row, index) => index % 12 == 0 && !SignInNames.Contains(row.Person.Address))).Take(ComputerCount);
         var added = new List<DemoComputer>();
-        foreach (var person in chosen)
+        foreach (var row in chosen)
         {
             var (token, hash) = RolloutEndpoints.NewToken();
-            var computer = new Computer(Guid.NewGuid(), $"{person.Facts["location"]} {added.Count + 1:00}", person.Id);
+            var computer = new Computer(Guid.NewGuid(), $"{row.Office?.Name} {added.Count + 1:00}", row.Person.Id);
             await computers.AddAsync(computer, hash, actor, cancellationToken);
-            added.Add(new DemoComputer(computer.Name, person.DisplayName, person.Addresses[0], token));
+            added.Add(new DemoComputer(computer.Name, row.Name, row.Person.Address, token));
         }
 
         var options = new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite };

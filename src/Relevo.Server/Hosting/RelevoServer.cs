@@ -11,6 +11,7 @@ using Prometheus;
 using Relevo.Core;
 using Relevo.Core.Rendering;
 using Relevo.Data;
+using Relevo.Server.Connectors;
 using Relevo.Server.Designs;
 using Relevo.Server.Frame;
 using Relevo.Server.Http;
@@ -44,6 +45,7 @@ public static class RelevoServer
         AddLogging(builder);
         AddStores(builder.Services, settings);
         AddWeb(builder.Services);
+        AddBackgroundWork(builder.Services);
         var application = builder.Build();
         Use(application, settings);
         Map(application);
@@ -90,10 +92,13 @@ public static class RelevoServer
     private static void AddStores(IServiceCollection services, ServerSettings settings)
     {
         services.AddSingleton(_ => Database.Open(settings.Database));
-        services.AddSingleton<UserStore>().AddSingleton<PersonStore>().AddSingleton<ImportStore>().AddSingleton<DesignStore>().AddSingleton<RuleStore>()
+        services.AddSingleton<UserStore>().AddSingleton<PersonStore>().AddSingleton<SourceStore>().AddSingleton<RunStore>().AddSingleton<UnitStore>().AddSingleton<FieldSetStore>().AddSingleton<CurrentRoster>().AddSingleton<SourceReading>().AddSingleton<SourceSchedule>().AddSingleton<DesignStore>().AddSingleton<RuleStore>()
             .AddSingleton<EditionStore>().AddSingleton<PictureStore>().AddSingleton<ComputerStore>().AddSingleton<RolloutStore>().AddSingleton<AuditLog>()
             .AddSingleton<DataProtectionKeyStore>().AddSingleton<Drafts>().AddSingleton<CompiledDesigns>().AddSingleton<PublishedEditions>().AddSingleton(TimeProvider.System);
     }
+
+    /// <summary>Work that goes on by itself while the server runs.</summary>
+    private static void AddBackgroundWork(IServiceCollection services) => services.AddHostedService(provider => provider.GetRequiredService<SourceSchedule>());
 
     private static void AddWeb(IServiceCollection services)
     {
@@ -131,7 +136,7 @@ public static class RelevoServer
             options.Events.OnValidatePrincipal = async context =>
             {
                 var users = context.HttpContext.RequestServices.GetRequiredService<UserStore>();
-                if (context.Principal is null || await users.FindAsync(context.Principal.Actor().Id, context.HttpContext.RequestAborted) is null) context.RejectPrincipal();
+                if (context.Principal is null || await users.FindAsync(context.Principal.UserId(), context.HttpContext.RequestAborted) is null) context.RejectPrincipal();
             };
         });
         services.AddAuthorizationBuilder()
@@ -162,6 +167,11 @@ public static class RelevoServer
         legs.MapLine();
         legs.MapLens();
         legs.MapPeople();
+        legs.MapRuns();
+        legs.MapSources();
+        legs.MapUnits();
+        legs.MapFields();
+        legs.MapLdap();
         legs.MapDesigns();
         legs.MapRules();
         legs.MapProof();

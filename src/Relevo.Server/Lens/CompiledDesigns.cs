@@ -12,14 +12,14 @@ public sealed class CompiledDesigns : IDisposable
 {
     private readonly MemoryCache cache = new(new MemoryCacheOptions { SizeLimit = 500 }); // programs; each takes a few kilobytes
 
-    /// <summary>The design compiled for a client kind.</summary>
-    public CompiledDesign Get(DesignDocument design, ClientKind kind)
+    /// <summary>The design compiled for a client kind, to be run over values in the order of the fields.</summary>
+    public CompiledDesign Get(DesignDocument design, ClientKind kind, FieldCatalogue fields)
     {
-        var key = $"{kind.Kind}:{RenderedSignature.Sha256(Encoding.UTF8.GetBytes(design.ToJson()))}";
+        var key = $"{kind.Kind}:{RenderedSignature.Sha256(Encoding.UTF8.GetBytes(design.ToJson() + fields.Fingerprint))}";
         return cache.GetOrCreate(key, entry =>
         {
             entry.Size = 1;
-            return CompiledDesign.Compile(design, FieldCatalogue.Standard, kind.Form);
+            return CompiledDesign.Compile(design, fields, kind.Form);
         })!;
     }
 

@@ -9,6 +9,7 @@ using Relevo.Core.Rendering;
 using Relevo.Core.Rules;
 using Relevo.Data;
 using Relevo.Server.Http;
+using Relevo.Server.People;
 using Relevo.Server.SignIn;
 
 namespace Relevo.Server.Lens;
@@ -47,42 +48,45 @@ public static class LensEndpoints
     public static void MapOwn(this IEndpointRouteBuilder routes) => routes.MapGet("/api/own/signatures", OwnAsync).WithName("ReadOwnSignatures");
 
     private static async Task<Results<Ok<LensAnswer>, ProblemHttpResult>> LookAsync(
-        PersonStore people, Drafts drafts, CompiledDesigns compiled, CancellationToken cancellationToken,
+        CurrentRoster rosters, Drafts drafts, CompiledDesigns compiled, CancellationToken cancellationToken,
         Guid? person = null, string? address = null, string occasion = "new", Guid? design = null)
     {
         if (!Enum.TryParse<Occasion>(occasion, ignoreCase: true, out var when) || !Enum.IsDefined(when))
             return Problems.Of(StatusCodes.Status400BadRequest, "occasion-unknown", $"\"{occasion}\" is not an occasion.", "Use new, reply or forward.");
-        var who = person is { } id ? await people.FindAsync(id, cancellationToken) : await people.FirstAsync(cancellationToken);
-        if (who is null && person is not null) return Problems.NotFound("person");
-        if (who is null) return TypedResults.Ok(new LensAnswer(null, "", when, null, []));
-        var from = who.Addresses.FirstOrDefault(candidate => string.Equals(candidate, address, StringComparison.OrdinalIgnoreCase)) ?? who.Addresses.FirstOrDefault() ?? "";
+        var roster = await rosters.GetAsync(cancellationToken);
+        var row = person is { } id ? roster.Find(id) : roster.First();
+        if (row is null && person is not null) return Problems.NotFound("person");
+        if (row is null) return TypedResults.Ok(new LensAnswer(null, "", when, null, []));
+        var account = row.Person.FindAccount(address);
+        var from = account?.Address ?? "";
         var content = await drafts.ReadAsync(cancellationToken);
         if (design is { } asked && content.Find(asked) is null) return Problems.NotFound("design");
         var decision = Decision.Decide(content.Rules, new Situation(from, when));
-        var signature = (design ?? decision.Design) is { } chosen ? Render(content, chosen, who.Facts, from, compiled) : null;
-        return TypedResults.Ok(new LensAnswer(new LensPerson(who.Id, who.DisplayName, who.Addresses), from, when, signature, Trace(content, decision)));
+        var signature = (design ?? decision.Design) is { } chosen ? Render(content, chosen, roster.Records, row.Person, account, compiled) : null;
+        return TypedResults.Ok(new LensAnswer(new LensPerson(row.Person.Id, row.Name, [.. row.Person.Accounts.Select(candidate => candidate.Address)]), from, when, signature, Trace(content, decision)));
     }
 
     private static async Task<Results<Ok<OwnSignatures>, ProblemHttpResult>> OwnAsync(
-        ClaimsPrincipal principal, UserStore users, PersonStore people, RolloutStore rollouts, EditionStore editions, CompiledDesigns compiled, CancellationToken cancellationToken)
+        ClaimsPrincipal principal, UserStore users, CurrentRoster rosters, RolloutStore rollouts, EditionStore editions, CompiledDesigns compiled, CancellationToken cancellationToken)
     {
-        var user = await users.FindAsync(principal.Actor().Id, cancellationToken);
-        if (user?.PersonId is not { } id || await people.FindAsync(id, cancellationToken) is not { } person)
+        var user = await users.FindAsync(principal.UserId(), cancellationToken);
+        var roster = await rosters.GetAsync(cancellationToken);
+        if (user?.PersonId is not { } id || roster.Find(id) is not { } row)
             return Problems.Of(StatusCodes.Status404NotFound, "no-person", "This sign-in belongs to nobody in the directory.", "Ask your administrator to link it to your directory entry.");
         if (await rollouts.CurrentAsync(cancellationToken) is not { } rollout || await editions.FindAsync(rollout.Edition, cancellationToken) is not { } content)
             return TypedResults.Ok(new OwnSignatures(0, []));
         var signatures =
-            from address in person.Addresses
+            from account in row.Person.Accounts
             from slot in ClientKind.DeskApp.Slots
-            let design = Decision.Decide(content.Rules, new Situation(address, slot.Occasions[0])).Design
-            select new OwnSignature(address, slot.Label, design is { } chosen ? Render(content, chosen, person.Facts, address, compiled) : null);
+            let design = Decision.Decide(content.Rules, new Situation(account.Address, slot.Occasions[0])).Design
+            select new OwnSignature(account.Address, slot.Label, design is { } chosen ? Render(content, chosen, roster.Records, row.Person, account, compiled) : null);
         return TypedResults.Ok(new OwnSignatures(rollout.Edition, [.. signatures]));
     }
 
-    private static LensSignature? Render(EditionContent content, Guid design, Facts facts, string address, CompiledDesigns compiled)
+    private static LensSignature? Render(EditionContent content, Guid design, CompanyRecords records, Person person, Account? account, CompiledDesigns compiled)
     {
         if (content.Find(design) is not { } document) return null;
-        var rendered = compiled.Get(document, ClientKind.DeskApp).Render(FieldResolution.Resolve(FieldCatalogue.Standard, facts, address));
+        var rendered = compiled.Get(document, ClientKind.DeskApp, records.Fields).Render(FieldResolution.Resolve(records, person, account, ""));
         return new LensSignature(
             design, document.Name, Encoding.UTF8.GetString(rendered.Html.Span), Encoding.UTF8.GetString(rendered.Text.Span), rendered.HtmlSha256, rendered.TextSha256, rendered.Html.Length);
     }

@@ -2,15 +2,18 @@ using System.Collections.Immutable;
 using Microsoft.Net.Http.Headers;
 using Relevo.Core.Clients;
 using Relevo.Core.Editions;
+using Relevo.Core.People;
+using Relevo.Core.People.Roster;
 using Relevo.Core.Rollouts;
 using Relevo.Data;
 using Relevo.Server.Http;
 using Relevo.Server.Lens;
+using Relevo.Server.People;
 
 namespace Relevo.Server.Rollout;
 
 /// <summary>
-/// What agents ask. A poll with nothing new is one query and 304. The header Relevo-Report asks the agent to say what it holds, until it has
+/// What agents ask. A poll with nothing new is two small queries and 304. The header Relevo-Report asks the agent to say what it holds, until it has
 /// said so for this rollout: that is how a report lost to a crash on either side is made good.
 /// </summary>
 public static class AgentEndpoints
@@ -25,12 +28,12 @@ public static class AgentEndpoints
     }
 
     private static async Task<IResult> AskAsync(
-        HttpContext context, ComputerStore computers, RolloutStore rollouts, PublishedEditions editions, CompiledDesigns compiled, CancellationToken cancellationToken)
+        HttpContext context, ComputerStore computers, RolloutStore rollouts, CurrentRoster rosters, PublishedEditions editions, CompiledDesigns compiled, CancellationToken cancellationToken)
     {
         if (await IdentifyAsync(context, computers, cancellationToken) is not { } agent) return Unknown();
         await computers.SeenAsync(agent.Computer.Id, cancellationToken);
         if (agent.Rollout is not { } rollout) return TypedResults.NoContent();
-        var delivery = Fit(agent, await editions.GetAsync(agent.Edition, cancellationToken), compiled);
+        var delivery = Fit(agent, await rosters.GetAsync(cancellationToken), await editions.GetAsync(agent.Edition, cancellationToken), compiled);
         var tag = delivery.Manifest.Tag();
         var standing = agent.Standing.Told(tag) == agent.Standing
             ? agent.Standing
@@ -42,13 +45,13 @@ public static class AgentEndpoints
     }
 
     private static async Task<IResult> ReportAsync(
-        DeliveryReport report, HttpContext context, ComputerStore computers, RolloutStore rollouts, PublishedEditions editions, CompiledDesigns compiled, CancellationToken cancellationToken)
+        DeliveryReport report, HttpContext context, ComputerStore computers, RolloutStore rollouts, CurrentRoster rosters, PublishedEditions editions, CompiledDesigns compiled, CancellationToken cancellationToken)
     {
         if (await IdentifyAsync(context, computers, cancellationToken) is not { } agent) return Unknown();
         if (report.Found.Length > MaxReportedFiles || report.Trouble.Length > 500)
             return Problems.Invalid("The report is too long.", [new Fault("", 0, "report-length", $"At most {MaxReportedFiles} files and 500 characters of trouble are taken.")]);
         if (agent.Rollout is not { } rollout) return TypedResults.NoContent();
-        var wanted = Fit(agent, await editions.GetAsync(agent.Edition, cancellationToken), compiled).Manifest;
+        var wanted = Fit(agent, await rosters.GetAsync(cancellationToken), await editions.GetAsync(agent.Edition, cancellationToken), compiled).Manifest;
         await rollouts.MoveAsync(rollout, agent.Computer.Id, before => before.Reported(report, wanted), cancellationToken);
         return TypedResults.NoContent();
     }
@@ -64,6 +67,11 @@ public static class AgentEndpoints
     private static IResult Unknown() => Problems.Of(
         StatusCodes.Status401Unauthorized, "token-unknown", "No computer has this token.", "Add the computer again and give its agent the new token.");
 
-    private static Delivery Fit(AgentContext agent, EditionContent content, CompiledDesigns compiled) => DeskAppFitting.Fit(
-        agent.Edition, ClientKind.DeskApp, agent.Accounts.Select(account => new FittingAccount(account, agent.Facts)), content.Rules, id => compiled.Get(content.Find(id)!, ClientKind.DeskApp));
+    /// <summary>Someone who has been retired has no accounts, and so gets nothing.</summary>
+    private static Delivery Fit(AgentContext agent, PeopleRoster roster, EditionContent content, CompiledDesigns compiled)
+    {
+        var person = roster.Find(agent.Computer.PersonId)?.Person;
+        var accounts = (person?.Accounts ?? []).Select(account => new FittingAccount(account, FieldResolution.Resolve(roster.Records, person!, account, "")));
+        return DeskAppFitting.Fit(agent.Edition, ClientKind.DeskApp, accounts, content.Rules, id => compiled.Get(content.Find(id)!, ClientKind.DeskApp, roster.Records.Fields));
+    }
 }

@@ -6,6 +6,7 @@ using Relevo.Core.People;
 using Relevo.Core.Rollouts;
 using Relevo.Data;
 using Relevo.Server.Http;
+using Relevo.Server.People;
 using Relevo.Server.SignIn;
 
 namespace Relevo.Server.Rollout;
@@ -50,9 +51,10 @@ public static class RolloutEndpoints
     /// <summary>SHA-256 of a token; a fast hash is right for 256 random bits.</summary>
     public static byte[] HashToken(string token) => SHA256.HashData(Encoding.UTF8.GetBytes(token));
 
-    private static async Task<Ok<RolloutAnswer>> ReadAsync(RolloutStore rollouts, EditionStore editions, CancellationToken cancellationToken)
+    private static async Task<Ok<RolloutAnswer>> ReadAsync(RolloutStore rollouts, EditionStore editions, CurrentRoster rosters, CancellationToken cancellationToken)
     {
-        var computers = await rollouts.StandingsAsync(cancellationToken);
+        var roster = await rosters.GetAsync(cancellationToken);
+        var computers = (await rollouts.StandingsAsync(cancellationToken)).ConvertAll(computer => computer with { Person = roster.Find(computer.PersonId)?.Name ?? "" });
         int Count(DeliveryState state) => computers.Count(computer => computer.State == state);
         return TypedResults.Ok(new RolloutAnswer(
             await rollouts.CurrentAsync(cancellationToken),
@@ -71,11 +73,11 @@ public static class RolloutEndpoints
     }
 
     private static async Task<Results<Created<AddComputerAnswer>, ProblemHttpResult>> AddComputerAsync(
-        AddComputerRequest request, ComputerStore computers, PersonStore people, ClaimsPrincipal user, CancellationToken cancellationToken)
+        AddComputerRequest request, ComputerStore computers, CurrentRoster rosters, ClaimsPrincipal user, CancellationToken cancellationToken)
     {
         var name = FieldValue.OneLine(request.Name);
         if (name.Length is 0 or > 200) return Problems.Invalid("The computer cannot be added like this.", [new Fault("/name", 0, "name-length", "A computer needs a name of 1 to 200 characters.")]);
-        if (await people.FindAsync(request.PersonId, cancellationToken) is not { IsRetired: false }) return Problems.NotFound("person");
+        if ((await rosters.GetAsync(cancellationToken)).Find(request.PersonId)?.Person is not { IsRetired: false }) return Problems.NotFound("person");
         var (token, hash) = NewToken();
         var computer = new Computer(Guid.NewGuid(), name, request.PersonId);
         await computers.AddAsync(computer, hash, user.Actor(), cancellationToken);

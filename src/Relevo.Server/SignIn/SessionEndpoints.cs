@@ -48,14 +48,17 @@ public static class SessionEndpoints
     /// <summary>True when the password is the one the hash was made from.</summary>
     public static bool IsPassword(string hash, string password) => Hasher.VerifyHashedPassword(null!, hash, password) != PasswordVerificationResult.Failed;
 
+    /// <summary>The signed-in user's id.</summary>
+    public static Guid UserId(this ClaimsPrincipal principal) => Guid.Parse(principal.FindFirstValue(ClaimTypes.NameIdentifier)!);
+
     /// <summary>Who acts in this request.</summary>
     public static Actor Actor(this ClaimsPrincipal principal) =>
-        new(Guid.Parse(principal.FindFirstValue(ClaimTypes.NameIdentifier)!), principal.FindFirstValue(ClaimTypes.Name)!);
+        new(principal.UserId(), principal.FindFirstValue(ClaimTypes.Name)!);
 
     private static async Task<Ok<Session>> ReadAsync(HttpContext context, UserStore users, IAntiforgery antiforgery, CancellationToken cancellationToken)
     {
         SessionUser? here = null;
-        if (context.User.Identity?.IsAuthenticated == true && await users.FindAsync(context.User.Actor().Id, cancellationToken) is { } user)
+        if (context.User.Identity?.IsAuthenticated == true && await users.FindAsync(context.User.UserId(), cancellationToken) is { } user)
             here = new SessionUser(user.DisplayName, user.SignInName, user.Role, user.PersonId);
         return TypedResults.Ok(new Session(here, antiforgery.GetAndStoreTokens(context).RequestToken!));
     }

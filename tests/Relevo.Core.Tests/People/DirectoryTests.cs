@@ -1,6 +1,7 @@
 using System.Text;
 using Relevo.Core.People;
 using Relevo.Core.People.Formats;
+using Relevo.Core.People.Sources;
 using Xunit;
 
 namespace Relevo.Core.Tests.People;
@@ -39,10 +40,8 @@ public sealed class DirectoryTests
     [Theory]
     [InlineData("dn: uid=a,dc=x\nobjectClass: person\nuid: a\ncn: A\n\ndn: UID = a , DC=x\nobjectClass: person\nuid: b\ncn: B\n", 6, "second time")]
     [InlineData("dn: uid=a,dc=x\nobjectClass: person\nuid: a\ncn: A\n\ndn: uid=b,dc=x\nobjectClass: person\nuid: a\ncn: B\n", 6, "line 1")]
-    [InlineData("dn: uid=a,dc=x\nobjectClass: person\nuid: a\ncn: A\nmail: x@y.example\n\ndn: uid=b,dc=x\nobjectClass: person\nuid: b\ncn: B\nmail: X@y.example\n", 11, "line 5")]
     [InlineData("dn: uid=a,dc=x\nchangetype: delete\n", 1, "change record")]
     [InlineData("dn: uid=a,dc=x\nobjectClass: person\nuid: a\n", 1, "displayName")]
-    [InlineData("dn: uid=a,dc=x\nobjectClass: person\nuid: a\ncn: A\nmail: nonsense\n", 5, "not a mail address")]
     [InlineData("dn: uid=a,dc=x\nobjectClass: person\nuid: a\ncn: A\ntitle:< file:///etc/passwd\n", 5, "URL")]
     [InlineData("dn: ou=a,dc=x\nobjectClass: organizationalUnit\nou: a\n", 1, "none of them is a person")]
     [InlineData("dn:: dWlkPWEAYg==\nobjectClass: person\nuid: a\ncn: A\n", 1, "control character")]
@@ -63,30 +62,29 @@ public sealed class DirectoryTests
         Assert.Contains("stopped", content.Problems[^1].Message, StringComparison.Ordinal);
     }
 
-    [Fact]
-    public void A_sync_tells_joiners_changes_leavers_and_who_returns()
+    [Theory]
+    [InlineData("mail: x@y.example", "mail: X@y.example", 11, "line 5")]
+    [InlineData("mail: x@y.example", "mail: nonsense", 11, "not a mail address")]
+    [InlineData("title: Vet", "title:: VmV0", 0, "")]
+    public async Task A_value_that_does_not_fit_is_left_out_and_named_and_the_person_stays(string first, string second, long line, string words)
     {
-        var current = new[] { Build.Person("stays"), Build.Person("changes", ("title", "Vet")), Build.Person("leaves"), Build.Person("returns") with { IsRetired = true }, Build.Person("gone") with { IsRetired = true } };
-        var plan = SyncPlan.Plan(current, [Build.Listed("stays"), Build.Listed("changes", ("title", "Senior vet")), Build.Listed("returns"), Build.Listed("joins")]);
-        Assert.Equal("joins", Assert.Single(plan.Joining).SourceKey);
-        Assert.Equal("returns", Assert.Single(plan.Returning).Before.SourceKey);
-        Assert.Equal("leaves", Assert.Single(plan.Leaving).SourceKey);
-        Assert.Equal(1, plan.Unchanged);
-        Assert.Equal(new FieldChange("title", "Vet", "Senior vet"), Assert.Single(Assert.Single(plan.Changed).Fields));
-    }
-
-    [Fact]
-    public void A_sync_with_the_same_people_does_nothing()
-    {
-        var people = Enumerable.Range(0, 50).Select(index => Build.Person($"p{index}", ("title", $"T{index}"))).ToArray();
-        var plan = SyncPlan.Plan(people, [.. Enumerable.Range(0, 50).Select(index => Build.Listed($"P{index}", ("title", $"T{index}"), ("displayName", $"p{index}")))]);
-        Assert.Equal(50, plan.Unchanged);
-        Assert.Empty(plan.Leaving);
+        var content = await ReadAsync($"dn: uid=a,dc=x\nobjectClass: person\nuid: a\ncn: A\n{first}\n\ndn: uid=b,dc=x\nobjectClass: person\nuid: b\ncn: B\n{second}\n");
+        Assert.Empty(content.Problems);
+        Assert.Equal(2, content.People.Length);
+        if (line == 0) Assert.Empty(content.Refused);
+        else
+        {
+            var refused = Assert.Single(content.Refused);
+            Assert.Equal((line, "B"), (refused.Line, refused.Person));
+            Assert.Contains(words, refused.Reason, StringComparison.Ordinal);
+            Assert.Empty(content.People[1].Addresses);
+        }
     }
 
     [Theory]
     [InlineData("+44 20 7946 0123", FieldKind.Phone, "+44 20 7946 0123", "tel:+442079460123")]
     [InlineData("020 7946 0123", FieldKind.Phone, "020 7946 0123", "")]
+    [InlineData("2026-11-24", FieldKind.Date, "24 Nov 2026", "")]
     [InlineData("+44 ask reception", FieldKind.Phone, "+44 ask reception", "")]
     [InlineData("https://brackenfold.example/berlin/ Berlin", FieldKind.Web, "brackenfold.example/berlin", "https://brackenfold.example/berlin/")]
     [InlineData("javascript:alert(1)", FieldKind.Web, "javascript:alert(1)", "")]
@@ -97,5 +95,5 @@ public sealed class DirectoryTests
         Assert.Equal(new FieldValue(text, link), FieldValue.From(stored, kind));
 
     private static Task<DirectoryContent> ReadAsync(string file) =>
-        DirectoryReader.ReadAsync(new MemoryStream(Encoding.UTF8.GetBytes(file)), FieldCatalogue.Standard, LdifLimits.Default, TestContext.Current.CancellationToken);
+        LdifListing.ReadAsync(new MemoryStream(Encoding.UTF8.GetBytes(file)), Mapping.Standard, FieldCatalogue.Standard, LdifLimits.Default, TestContext.Current.CancellationToken);
 }

@@ -19,7 +19,7 @@ public sealed class RolloutTests
     public void A_person_gets_files_for_each_account_and_slot_and_each_picture_once()
     {
         var facts = Build.Facts(("displayName", "Mia"), ("telephone", "+46 8 465 004 12"));
-        var accounts = new[] { "mia@brackenfold.example", "m@brackenfold.example" }.Select(address => new FittingAccount(new Account(Guid.NewGuid(), address, AccountKind.Own), facts));
+        var accounts = new[] { "mia@brackenfold.example", "m@brackenfold.example" }.Select(address => Fitted(address, facts));
         var delivery = DeskAppFitting.Fit(3, ClientKind.DeskApp, accounts, Rules(Full, Short), Compile);
         Assert.Equal(
             ["m@brackenfold.example.new.html", "m@brackenfold.example.new.txt", "m@brackenfold.example.reply.html", "m@brackenfold.example.reply.txt", "mia@brackenfold.example.new.html", "mia@brackenfold.example.new.txt", "mia@brackenfold.example.reply.html", "mia@brackenfold.example.reply.txt", $"pictures/{Build.Logo}.png"],
@@ -31,7 +31,7 @@ public sealed class RolloutTests
     [Fact]
     public void A_slot_that_gets_nothing_gets_no_files()
     {
-        var account = new FittingAccount(new Account(Guid.NewGuid(), "mia@brackenfold.example", AccountKind.Own), Build.Facts(("displayName", "Mia")));
+        var account = Fitted("mia@brackenfold.example", Build.Facts(("displayName", "Mia")));
         Assert.All(DeskAppFitting.Fit(1, ClientKind.DeskApp, [account], Rules(Full, null), Compile).Signatures, file => Assert.Equal("new", file.Entry.Slot));
     }
 
@@ -99,6 +99,8 @@ public sealed class RolloutTests
     }
 
     private static RuleSet Rules(Guid? forNew, Guid? forAnswers) => new([Build.Rule(forNew, Occasion.New), Build.Rule(forAnswers, Occasion.Reply, Occasion.Forward)]);
+
+    private static FittingAccount Fitted(string address, Facts facts) => new(Account.Plain(address, AccountKind.Own), FieldResolution.Resolve(FieldCatalogue.Standard, facts, address));
 
     private static CompiledDesign Compile(Guid design) => CompiledDesign.Compile(design == Full ? Build.Full() : Build.Short(), FieldCatalogue.Standard, ClientKind.DeskApp.Form);
 }

@@ -78,16 +78,16 @@ export function ifMatch(revision: number) {
 }
 
 /** Sends a file as it is, and tells how much of it has gone. Not through the typed client, which cannot stream an upload's progress. */
-export function sendDirectoryFile(file: File, onProgress: (share: number) => void): Promise<Api["ImportAnswer"]> {
+export function sendFile<T>(path: string, file: Blob, onProgress: (share: number) => void): Promise<T> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open("POST", `/api/people/imports?fileName=${encodeURIComponent(file.name)}`);
+    request.open("POST", path);
     request.setRequestHeader("X-Relevo-Antiforgery", antiforgeryToken);
     request.setRequestHeader("Content-Type", "application/octet-stream");
     request.responseType = "json";
     request.upload.onprogress = (event) => onProgress(event.total > 0 ? event.loaded / event.total : 1);
     request.onload = () => {
-      if (request.status === 201) resolve(request.response as Api["ImportAnswer"]);
+      if (request.status >= 200 && request.status < 300) resolve(request.response as T);
       else reject(problemOf(request.status, request.response));
     };
     request.onerror = () =>
@@ -102,4 +102,20 @@ export function sendDirectoryFile(file: File, onProgress: (share: number) => voi
       );
     request.send(file);
   });
+}
+
+/** Asks for a file and hands it to the browser to keep. */
+export async function saveFile(path: string, body: unknown, name: string): Promise<void> {
+  const answer = await fetch(path, {
+    method: "POST",
+    headers: { "Content-Type": "application/json", "X-Relevo-Antiforgery": antiforgeryToken },
+    body: JSON.stringify(body),
+  });
+  if (!answer.ok) throw problemOf(answer.status, await answer.json());
+  const address = URL.createObjectURL(await answer.blob());
+  const link = document.createElement("a");
+  link.href = address;
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(address);
 }

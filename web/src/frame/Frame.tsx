@@ -5,8 +5,12 @@ import { LensTray } from "../lens/LensTray";
 import { useLens } from "../lens/lensState";
 import { DesignBench } from "../legs/designs/DesignBench";
 import { Designs } from "../legs/designs/Designs";
-import { ImportPlan } from "../legs/people/ImportPlan";
+import { CompanyFacts } from "../legs/people/CompanyFacts";
+import { Fields } from "../legs/people/Fields";
 import { People } from "../legs/people/People";
+import { RunPage } from "../legs/people/RunPage";
+import { Sources } from "../legs/people/Sources";
+import { TableMapping } from "../legs/people/TableMapping";
 import { Proof } from "../legs/proof/Proof";
 import { Results } from "../legs/results/Results";
 import { Rollout } from "../legs/rollout/Rollout";
@@ -44,7 +48,11 @@ export function Frame({ user }: { user: Api["SessionUser"] }) {
       <Line user={user} onFind={() => setOver("palette")} onKeys={() => setOver("keys")} />
       <main className="min-h-0 flex-1 overflow-y-auto">
         <Routes>
-          <Route path="/people/imports/:id" element={<ImportPlan />} />
+          <Route path="/people/runs/:id" element={<RunPage />} />
+          <Route path="/people/sources" element={<Sources />} />
+          <Route path="/people/company" element={<CompanyFacts />} />
+          <Route path="/people/fields" element={<Fields />} />
+          <Route path="/people/table" element={<TableMapping />} />
           <Route path="/people/:id?" element={<People />} />
           <Route path="/designs" element={<Designs />} />
           <Route path="/designs/:id" element={<DesignBench />} />

@@ -1,236 +1,160 @@
-import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
-import { useVirtualizer } from "@tanstack/react-virtual";
-import { useRef, useState, type DragEvent } from "react";
-import { useNavigate, useParams } from "react-router";
-import { api, sendDirectoryFile, take, type Api } from "../../api/client";
+import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headlessui/react";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useParams, useSearchParams } from "react-router";
+import { api, take, type Api } from "../../api/client";
 import { count } from "../../frame/legs";
 import { Button } from "../../kit/Button";
 import { Empty, Page } from "../../kit/Page";
 import { Trouble } from "../../kit/Trouble";
+import { Facets } from "./Facets";
+import { FileDrop, FilePick, FileProgress } from "./FileDrop";
+import { Lacking } from "./Lacking";
+import { ManyAtOnce } from "./ManyAtOnce";
+import { PeopleList } from "./PeopleList";
+import { PeopleTabs } from "./PeopleTabs";
+import { everybody, filterFrom, filterTo, isNarrowed, nobody, type PeopleFilter, type Selection } from "./peopleState";
 import { PersonDetail } from "./PersonDetail";
-
-const pageSize = 200; // people asked for at once; the list asks for more as it is scrolled
-const rowHeight = 34;
+import { usePeople } from "./usePeople";
+import { useUpload } from "./useUpload";
 
 /** Who have we, and are their facts right? */
 export function People() {
-  const [search, setSearch] = useState("");
   const { id } = useParams();
-  const people = useInfiniteQuery({
-    queryKey: ["people", "list", search],
-    queryFn: ({ pageParam }) =>
-      take(api.GET("/api/people", { params: { query: { search, offset: pageParam, limit: pageSize } } })),
-    initialPageParam: 0,
-    getNextPageParam: (last, all) => {
-      const have = all.reduce((sum, page) => sum + page.people.length, 0);
-      return have < last.total ? have : undefined;
-    },
-  });
+  const [parameters, setParameters] = useSearchParams();
+  const filter = filterFrom(parameters);
+  const [columns, setColumns] = useState<readonly string[]>(["title", "department"]);
+  const [selection, setSelection] = useState<Selection>(nobody);
+  const fields = useQuery({ queryKey: ["fields"], queryFn: () => take(api.GET("/api/fields")) });
+  const people = usePeople(filter, columns);
   const upload = useUpload();
-  const [isOver, setOver] = useState(false);
-  const total = people.data?.pages[0]?.total ?? 0;
-  const rows = people.data?.pages.flatMap((page) => page.people) ?? [];
-
-  const drop = (event: DragEvent) => {
-    event.preventDefault();
-    setOver(false);
-    const file = event.dataTransfer.files[0];
-    if (file) upload.start(file);
+  const narrow = (next: PeopleFilter) => {
+    setSelection(nobody);
+    setParameters(filterTo(next), { replace: true });
   };
+  const answer = people.head.data;
+  const isEmpty = people.total === 0 && filter.search === "" && !isNarrowed(filter) && people.head.isSuccess;
+  const query = filterTo(filter).toString();
 
   return (
-    <div
-      className={`relative h-full ${isOver ? "outline-2 -outline-offset-8 outline-baton outline-dashed" : ""}`}
-      onDragOver={(event) => {
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={drop}
-    >
+    <FileDrop onFile={(file) => upload.start(file)}>
       <Page
         title="Who we have"
-        lede={
-          total === 0 && !search
-            ? "Nobody yet."
-            : search
-              ? `${count(total, "person", "people")} with “${search}”.`
-              : `${count(total, "person", "people")} from the directory file. Drop a newer one anywhere on this page to see what it would change.`
-        }
-        action={(total > 0 || search !== "") && <FilePick onFile={upload.start} />}
+        lede={lede(filter, people.total, answer)}
+        action={<FilePick onFile={(file) => upload.start(file)} />}
       >
         <div className="flex h-full min-h-0 flex-col gap-3">
-          <Trouble error={upload.error ?? people.error} />
-          {upload.share !== null && <Progress share={upload.share} />}
-          {total === 0 && !search && people.isSuccess ? (
-            <Empty step={<FilePick onFile={upload.start} />}>
+          <PeopleTabs />
+          <Trouble error={upload.error ?? people.head.error ?? fields.error} />
+          <FileProgress share={upload.share} />
+          {isEmpty ? (
+            <Empty>
               Everybody in your company stands here, with their facts and where each came from. Begin with your
-              directory’s content as an LDIF file: drop it on this page, or pick it. You will see what it would do
-              before it does anything.
+              directory’s content as an LDIF file, or a table saved as CSV: drop it on this page, or pick it. You will
+              see what it would do before it does anything.
             </Empty>
           ) : (
-            <div className="grid min-h-0 flex-1 grid-cols-[1fr_420px] gap-7">
+            <div className="grid min-h-0 flex-1 grid-cols-[164px_minmax(0,1fr)_370px] gap-5">
+              <Facets counts={answer?.facets ?? {}} filter={filter} onFilter={narrow} />
               <div className="flex min-h-0 flex-col gap-2">
-                <input
-                  type="search"
-                  aria-label="Search people"
-                  placeholder="Name, address, title or department"
-                  value={search}
-                  onChange={(event) => setSearch(event.target.value)}
-                  className="w-80 rounded-[4px] border border-field bg-sheet px-3 py-1.5"
+                <div className="flex items-center gap-2">
+                  <input
+                    type="search"
+                    aria-label="Search people"
+                    placeholder="Name, address, number or team"
+                    value={filter.search}
+                    onChange={(event) => narrow({ ...filter, search: event.target.value })}
+                    className="w-72 rounded-[4px] border border-field bg-sheet px-3 py-1.5"
+                  />
+                  <ColumnPick fields={fields.data ?? []} columns={columns} onColumns={setColumns} />
+                  {(isNarrowed(filter) || filter.search !== "") && (
+                    <Button look="quiet" onClick={() => narrow(everybody)}>
+                      Show everybody
+                    </Button>
+                  )}
+                </div>
+                <ManyAtOnce
+                  selection={selection}
+                  filter={filter}
+                  found={people.total}
+                  fields={fields.data ?? []}
+                  onSelect={setSelection}
                 />
-                <PeopleList
-                  rows={rows}
-                  total={total}
-                  selected={id}
-                  onNearEnd={() => {
-                    if (people.hasNextPage && !people.isFetchingNextPage) void people.fetchNextPage();
-                  }}
-                />
+                {people.total === 0 && people.head.isSuccess ? (
+                  <p className="px-1.5 py-2 text-soft">Nobody is found like this.</p>
+                ) : (
+                  <PeopleList
+                    total={people.total}
+                    row={people.row}
+                    columns={columns.flatMap((name) => fields.data?.find((field) => field.name === name) ?? [])}
+                    open={id}
+                    selection={selection}
+                    onSelect={setSelection}
+                    onSight={people.onSight}
+                    personPath={(person) => `/people/${person}${query && `?${query}`}`}
+                  />
+                )}
               </div>
-              {id ? <PersonDetail key={id} id={id} /> : <Hint />}
+              {id ? (
+                <PersonDetail key={id} id={id} closePath={`/people${query && `?${query}`}`} />
+              ) : (
+                <Lacking
+                  counts={answer?.facets?.missing ?? []}
+                  whole={people.total}
+                  filter={filter}
+                  onFilter={narrow}
+                />
+              )}
             </div>
           )}
         </div>
       </Page>
-    </div>
+    </FileDrop>
   );
 }
 
-function Hint() {
-  return (
-    <p className="border-l-[3px] border-line pl-5 text-soft">
-      Choose somebody to see every fact and where it comes from.
-    </p>
-  );
+function lede(filter: PeopleFilter, total: number, answer: Api["PeopleAnswer"] | undefined) {
+  const people = count(total, "person", "people");
+  if (filter.search && answer && answer.forgiven.length > 0)
+    return `Nothing is written “${filter.search}”; ${people} with ${answer.forgiven.slice(0, 4).join(", ")}.`;
+  if (filter.search) return `${people} with “${filter.search}”.`;
+  if (isNarrowed(filter)) return `${people} like this.`;
+  return total === 0
+    ? "Nobody yet."
+    : `${people}. Drop a directory file anywhere on this page to see what it would change.`;
 }
 
-function useUpload() {
-  const navigate = useNavigate();
-  const queries = useQueryClient();
-  const [share, setShare] = useState<number | null>(null);
-  const upload = useMutation({
-    mutationFn: (file: File) => sendDirectoryFile(file, setShare),
-    onSuccess: (plan) => {
-      queries.setQueryData(["import", plan.id], plan);
-      void navigate(`/people/imports/${plan.id}`);
-    },
-    onSettled: () => setShare(null),
-  });
-  return { start: (file: File) => upload.mutate(file), share, error: upload.error };
-}
-
-function Progress({ share }: { share: number }) {
-  return (
-    <label className="flex items-center gap-3 text-second text-soft">
-      {share < 1 ? "Sending the file" : "Reading the file"}
-      <progress value={share < 1 ? share : undefined} className="h-1.5 w-64 accent-baton" />
-    </label>
-  );
-}
-
-function FilePick({ onFile }: { onFile: (file: File) => void }) {
-  const input = useRef<HTMLInputElement>(null);
-  return (
-    <>
-      <Button look="main" onClick={() => input.current?.click()}>
-        Add from a file
-      </Button>
-      <input
-        ref={input}
-        type="file"
-        accept=".ldif,.ldf,text/plain"
-        aria-label="Directory file"
-        tabIndex={-1}
-        className="sr-only"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          if (file) onFile(file);
-          event.target.value = "";
-        }}
-      />
-    </>
-  );
-}
-
-type PeopleListProps = {
-  rows: readonly Api["PersonRow"][];
-  total: number;
-  selected: string | undefined;
-  onNearEnd: () => void;
+type ColumnPickProps = {
+  fields: readonly Api["FieldAnswer"][];
+  columns: readonly string[];
+  onColumns: (columns: readonly string[]) => void;
 };
 
-const columns = "grid grid-cols-[1.2fr_1.2fr_1.1fr_1.7fr] gap-4 px-3";
-
-function PeopleList({ rows, total, selected, onNearEnd }: PeopleListProps) {
-  const navigate = useNavigate();
-  const scroller = useRef<HTMLDivElement>(null);
-  // eslint-disable-next-line react-hooks/incompatible-library -- its functions are called in this render only
-  const virtual = useVirtualizer({
-    count: rows.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => rowHeight,
-    overscan: 12,
-  });
+function ColumnPick({ fields, columns, onColumns }: ColumnPickProps) {
   return (
-    <div role="table" aria-label="People" aria-rowcount={total + 1} className="flex min-h-0 flex-1 flex-col">
-      <div role="rowgroup" className="overflow-y-hidden [scrollbar-gutter:stable]">
-        <div role="row" className={`${columns} border-b border-ink pb-1 text-small font-semibold text-soft`}>
-          <span role="columnheader">Name</span>
-          <span role="columnheader">Title</span>
-          <span role="columnheader">Department</span>
-          <span role="columnheader">Address</span>
-        </div>
-      </div>
-      <div
-        ref={scroller}
-        role="rowgroup"
-        tabIndex={0}
-        aria-label="Rows"
-        className="min-h-0 flex-1 overflow-y-auto [scrollbar-gutter:stable]"
-        onScroll={(event) => {
-          const box = event.currentTarget;
-          if (box.scrollHeight - box.scrollTop - box.clientHeight < 40 * rowHeight) onNearEnd();
-        }}
+    <Listbox value={[...columns]} onChange={onColumns} multiple>
+      <ListboxButton className="min-h-8 rounded-[4px] border border-field bg-sheet px-2.5 py-1 text-second">
+        Columns
+      </ListboxButton>
+      <ListboxOptions
+        anchor={{ to: "bottom start", gap: 4 }}
+        className="z-30 max-h-72 min-w-44 overflow-y-auto rounded-[4px] border border-field bg-sheet py-1 shadow-lg focus:outline-none"
       >
-        <div role="presentation" className="relative" style={{ height: virtual.getTotalSize() }}>
-          {virtual.getVirtualItems().map((item) => {
-            const person = rows[item.index];
-            if (!person) return null;
-            return (
-              <div
-                key={person.id}
-                role="row"
-                aria-rowindex={item.index + 2}
-                aria-selected={person.id === selected}
-                className={`${columns} absolute inset-x-0 items-center border-b border-line ${person.id === selected ? "bg-sheet shadow-[inset_3px_0_0_var(--color-baton)]" : "hover:bg-sheet"}`}
-                style={{ height: rowHeight, top: item.start }}
-                onClick={() => void navigate(`/people/${person.id}`)}
-              >
-                <span role="cell" className="truncate">
-                  <button
-                    type="button"
-                    className="min-h-6 font-semibold hover:underline"
-                    onClick={() => void navigate(`/people/${person.id}`)}
-                  >
-                    {person.name}
-                  </button>
-                </span>
-                <span role="cell" className="truncate">
-                  {person.title}
-                </span>
-                <span role="cell" className="truncate">
-                  {person.department}
-                </span>
-                <span role="cell" className="truncate text-soft">
-                  {person.addresses[0] ?? "no address"}
-                  {person.addresses.length > 1 && ` and ${person.addresses.length - 1} more`}
-                </span>
-              </div>
-            );
-          })}
-        </div>
-      </div>
-    </div>
+        {fields
+          .filter((field) => field.name !== "displayName" && field.name !== "mail")
+          .map((field) => (
+            <ListboxOption
+              key={field.name}
+              value={field.name}
+              className="group flex gap-2 px-3 py-1 data-focus:bg-fold"
+            >
+              <span aria-hidden className="w-3 text-baton">
+                <span className="hidden group-data-selected:inline">✓</span>
+              </span>
+              {field.label}
+            </ListboxOption>
+          ))}
+      </ListboxOptions>
+    </Listbox>
   );
 }

@@ -1,49 +1,258 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
 import { api, take, type Api } from "../../api/client";
 import { Button } from "../../kit/Button";
+import { momentText } from "../../kit/dates";
 import { Trouble } from "../../kit/Trouble";
 import { useLens } from "../../lens/lensState";
 
-const origins: Record<Api["Layer"], string> = { source: "directory", account: "account" };
-
-/** One person's facts, each with its origin. */
-export function PersonDetail({ id }: { id: string }) {
+/** One person: facts with their origins, accounts, what is lacking, and what happened. */
+export function PersonDetail({ id, closePath }: { id: string; closePath: string }) {
   const { look, setOpen } = useLens();
+  const [address, setAddress] = useState<string | null>(null);
+  const [showsEmpty, setShowsEmpty] = useState(false);
   const person = useQuery({
-    queryKey: ["person", id],
-    queryFn: () => take(api.GET("/api/people/{id}", { params: { path: { id } } })),
+    queryKey: ["person", id, address],
+    queryFn: () => take(api.GET("/api/people/{id}", { params: { path: { id }, query: address ? { address } : {} } })),
+    placeholderData: (before) => (before?.id === id ? before : undefined),
+    meta: { followsDrafts: true },
   });
   if (person.isError) return <Trouble error={person.error} />;
-  if (!person.data) return null;
+  if (!person.data) return <div className="border-l border-line" />;
+  const data = person.data;
+  const shown = data.fields.filter((field) => showsEmpty || field.origin !== null);
   return (
     <section aria-label="Person" className="min-h-0 overflow-x-hidden overflow-y-auto border-l border-line pl-5">
-      <h2 className="font-semibold">{person.data.name}</h2>
-      <p className="mb-3 text-small break-all text-soft">{person.data.distinguishedName}</p>
+      <div className="flex items-start justify-between gap-2">
+        <h2 className="font-title text-[20px] leading-6 font-medium">{data.name}</h2>
+        <Link to={closePath} aria-label="Close" className="min-h-6 px-1.5 text-soft hover:text-ink">
+          ✕
+        </Link>
+      </div>
+      <p className="mb-2 text-small [overflow-wrap:anywhere] text-soft">
+        {data.isRetired && "Retired. "}
+        {data.entries.map((entry) => `${entry.sourceName}: ${entry.distinguishedName || entry.key}`).join("; ")}
+      </p>
+      {data.accounts.length > 1 && (
+        <div role="radiogroup" aria-label="Account" className="mb-2 flex flex-wrap gap-1.5">
+          {data.accounts.map((account) => (
+            <button
+              key={account.id}
+              type="button"
+              role="radio"
+              aria-checked={account.address === data.address}
+              onClick={() => setAddress(account.address)}
+              className={`min-h-6 max-w-full truncate rounded-[3px] border px-1.5 text-small ${account.address === data.address ? "border-lens font-semibold text-lens" : "border-line text-soft"}`}
+            >
+              {account.address}
+              {account.kind === "shared" && " (shared)"}
+            </button>
+          ))}
+        </div>
+      )}
       <Button
         onClick={() => {
-          look({ person: id });
+          look({ person: id, address: data.address });
           setOpen(true);
         }}
       >
-        Look as {person.data.name}
+        Look as {data.name}
       </Button>
-      <dl className="mt-4">
-        {person.data.fields.map((field) => (
-          <div
-            key={field.name}
-            className="grid grid-cols-[88px_minmax(0,1fr)_auto] gap-x-3 border-b border-line py-1.5"
-          >
-            <dt className="text-second text-soft">{field.label}</dt>
-            <dd className="text-second [overflow-wrap:anywhere]">{field.text}</dd>
-            <dd className="text-small text-soft" title={`This value comes from the ${origins[field.origin]}.`}>
-              {origins[field.origin]}
-            </dd>
-          </div>
+      {data.lacks.length > 0 && (
+        <p className="mt-2.5 text-second text-ochre">
+          The designs in use also show {data.lacks.join(", ")}; no value here.
+        </p>
+      )}
+      <dl className="mt-3">
+        {shown.map((field) => (
+          <FactRow key={field.name} person={data} field={field} />
         ))}
       </dl>
-      {person.data.addresses.length > 1 && (
-        <p className="mt-3 text-second text-soft">Also sends from {person.data.addresses.slice(1).join(", ")}.</p>
-      )}
+      <Button look="quiet" onClick={() => setShowsEmpty(!showsEmpty)}>
+        {showsEmpty ? "Hide fields without a value" : "Show fields without a value"}
+      </Button>
+      <History id={id} />
     </section>
+  );
+}
+
+const layerWords: Record<NonNullable<Api["Layer"]>, string> = {
+  account: "account",
+  own: "own",
+  override: "override",
+  source: "directory",
+  team: "team",
+  office: "office",
+  entity: "entity",
+  company: "company",
+};
+
+/** Where a value came from, in few words. */
+function originText(field: Api["PersonField"]) {
+  if (field.origin === null) return "no value";
+  if (field.origin === "source" || field.origin === "team" || field.origin === "office" || field.origin === "entity")
+    return field.origin === "source" ? field.recordName : `${layerWords[field.origin]} ${field.recordName}`;
+  return layerWords[field.origin];
+}
+
+function FactRow({ person, field }: { person: Api["PersonAnswer"]; field: Api["PersonField"] }) {
+  const [isOpen, setOpen] = useState(false);
+  const canSet = field.name !== "mail";
+  return (
+    <div className="border-b border-line py-1.5">
+      <div className="grid grid-cols-[96px_minmax(0,1fr)_auto] items-baseline gap-x-3">
+        <dt className="text-second text-soft">{field.label}</dt>
+        <dd className="text-second [overflow-wrap:anywhere]">
+          {field.text || (field.origin === null ? "" : <span className="text-soft">left blank on purpose</span>)}
+          {field.doubt && <span className="block text-small text-ochre">{field.doubt}</span>}
+        </dd>
+        <dd>
+          <button
+            type="button"
+            aria-expanded={isOpen}
+            aria-label={`${field.label} comes from: ${originText(field)}`}
+            title={originText(field)}
+            onClick={() => setOpen(!isOpen)}
+            className={`min-h-6 max-w-36 truncate rounded-[3px] px-1.5 text-small hover:bg-fold ${field.origin === "override" || field.origin === "own" ? "font-semibold text-lens" : "text-soft"}`}
+          >
+            {originText(field)}
+          </button>
+        </dd>
+      </div>
+      {isOpen && (
+        <div className="mt-1.5 mb-1 rounded-[4px] bg-fold px-2.5 py-2">
+          <ol aria-label={`Layers of ${field.label}`} className="text-second">
+            {field.layers.map((layer) => (
+              <li
+                key={`${layer.layer}${layer.record}${layer.recordName}`}
+                className={`grid grid-cols-[130px_minmax(0,1fr)_auto] gap-2 py-0.5 ${layer.isWinner ? "font-semibold" : "text-soft"}`}
+              >
+                <span className="truncate" title={layer.recordName}>
+                  {layerWords[layer.layer ?? "source"]}, {layer.recordName}
+                </span>
+                <span className={`[overflow-wrap:anywhere] ${layer.isWinner ? "" : "line-through"}`}>
+                  {layer.stored || "blank"}
+                </span>
+                <span className="text-small">{layer.isWinner ? "shown" : ""}</span>
+              </li>
+            ))}
+            {field.layers.length === 0 && <li className="text-soft">No layer has a value.</li>}
+          </ol>
+          {canSet && <OverrideForm person={person} field={field} />}
+          {field.layers.some(
+            (layer) => layer.layer === "office" || layer.layer === "team" || layer.layer === "entity",
+          ) && (
+            <Link to="/people/company" className="text-small text-lens underline">
+              Change it for everybody there
+            </Link>
+          )}
+        </div>
+      )}
+    </div>
+  );
+}
+
+function OverrideForm({ person, field }: { person: Api["PersonAnswer"]; field: Api["PersonField"] }) {
+  const queries = useQueryClient();
+  const [value, setValue] = useState(field.stored);
+  const hasSeveral = person.accounts.length > 1;
+  const account = person.accounts.find((candidate) => candidate.address === person.address);
+  const [forAccount, setForAccount] = useState(false);
+  const hasOverride = field.layers.some(
+    (layer) => layer.layer === "override" && layer.record === (forAccount ? account?.id : person.id),
+  );
+  const set = useMutation({
+    mutationFn: (next: string | null) =>
+      take(
+        api.PUT("/api/people/{id}/fields/{field}", {
+          params: { path: { id: person.id, field: field.name } },
+          body: { account: forAccount ? (account?.id ?? null) : null, value: next },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  return (
+    <form
+      className="mt-1.5 flex flex-col gap-1.5"
+      onSubmit={(event) => {
+        event.preventDefault();
+        set.mutate(value);
+      }}
+    >
+      <div className="flex gap-1.5">
+        <input
+          aria-label={`Override ${field.label}`}
+          value={value}
+          onChange={(event) => setValue(event.target.value)}
+          className="min-w-0 flex-1 rounded-[4px] border border-field bg-sheet px-2 py-1 text-second"
+        />
+        <Button type="submit" disabled={set.isPending}>
+          Override
+        </Button>
+        {hasOverride && (
+          <Button look="quiet" disabled={set.isPending} onClick={() => set.mutate(null)}>
+            Take out
+          </Button>
+        )}
+      </div>
+      {hasSeveral && (
+        <label className="flex items-center gap-1.5 text-small">
+          <input
+            type="checkbox"
+            checked={forAccount}
+            className="size-4 accent-baton"
+            onChange={(event) => setForAccount(event.target.checked)}
+          />
+          only when sending from {person.address}
+        </label>
+      )}
+      <Trouble error={set.error} />
+    </form>
+  );
+}
+
+function History({ id }: { id: string }) {
+  const [isOpen, setOpen] = useState(false);
+  const history = useQuery({
+    queryKey: ["person", id, "history"],
+    queryFn: () => take(api.GET("/api/people/{id}/history", { params: { path: { id } } })),
+    enabled: isOpen,
+  });
+  return (
+    <div className="mt-1 pb-3">
+      <Button look="quiet" onClick={() => setOpen(!isOpen)}>
+        {isOpen ? "Hide history" : "History"}
+      </Button>
+      <Trouble error={history.error} />
+      {isOpen && (
+        <ol aria-label="History" className="mt-1">
+          {history.data?.map((event) => (
+            <li key={`${event.at}${event.what}`} className="border-b border-line py-1.5 text-second">
+              <span className="font-semibold">{event.what}</span>{" "}
+              <span className="text-soft">
+                {momentText(event.at)}, {event.by}
+              </span>
+              {event.changes.map((change) => (
+                <ChangeLine key={change.field} change={change} />
+              ))}
+            </li>
+          ))}
+        </ol>
+      )}
+    </div>
+  );
+}
+
+/** One field's change: what it was, what it becomes. */
+export function ChangeLine({ change }: { change: Api["FieldChange"] }) {
+  return (
+    <div className="grid grid-cols-[110px_minmax(0,1fr)] gap-x-3 text-second">
+      <span className="text-soft">{change.field}</span>
+      <span className="break-words">
+        {change.before === null ? "nothing" : <del className="text-soft">{change.before || "blank"}</del>} becomes{" "}
+        {change.after === null ? "nothing" : <ins className="no-underline">{change.after || "blank"}</ins>}
+      </span>
+    </div>
   );
 }

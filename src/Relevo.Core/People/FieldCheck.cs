@@ -1,0 +1,69 @@
+using System.Collections.Concurrent;
+using System.Globalization;
+using System.Text.RegularExpressions;
+
+namespace Relevo.Core.People;
+
+/// <summary>Whether a value may stand in a field, and whether it is what the field's kind says.</summary>
+public static class FieldCheck
+{
+    /// <summary>No signature field is longer; more is a mistake in the export.</summary>
+    public const int MaxCharacters = 1000;
+
+    private const int MaxPatternCharacters = 500; // a pattern people can read
+    private static readonly ConcurrentDictionary<string, Regex> Patterns = new(StringComparer.Ordinal);
+
+    /// <summary>Why the value is not taken, as a sentence, or null when it is. An empty value is always taken: it is an explicit blank.</summary>
+    public static string? Refuse(Field field, string text)
+    {
+        if (text.Length == 0) return null;
+        var limit = field.Rule.MaxLength > 0 ? Math.Min(field.Rule.MaxLength, MaxCharacters) : MaxCharacters;
+        if (text.Length > limit) return $"It has {text.Length} characters; at most {limit} are taken.";
+        if (field.Kind == FieldKind.Date && !DateOnly.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out _)) return "It is not a day written as 2026-11-24.";
+        if (field.Kind == FieldKind.Choice && !field.Rule.Choices.Contains(text, StringComparer.Ordinal)) return $"It is none of {string.Join(", ", field.Rule.Choices)}.";
+        return field.Rule.Pattern.Length > 0 && !Compile(field.Rule.Pattern).IsMatch(text) ? "It does not match the field's pattern." : null;
+    }
+
+    /// <summary>What is doubtful about a value that is taken as it is, as a sentence, or null. region: for telephone numbers without a plus sign.</summary>
+    public static string? Doubt(Field field, string text, string region) => field.Kind switch
+    {
+        _ when text.Length == 0 => null,
+        FieldKind.Phone => LooksInternational(text) || Telephone.TryParse(text, region, out _) ? null : "This is not a telephone number.",
+        FieldKind.Mail => Sources.MailAddress.IsOne(text) ? null : "This is not a mail address.",
+        FieldKind.Web => FieldValue.From(text, FieldKind.Web).Link.Length > 0 ? null : "This is not a web address that begins with http:// or https://.",
+        _ => null,
+    };
+
+    /// <summary>Why a pattern cannot be used, or null when it can.</summary>
+    public static string? RefusePattern(string pattern)
+    {
+        if (pattern.Length > MaxPatternCharacters) return $"A pattern has at most {MaxPatternCharacters} characters.";
+        try
+        {
+            _ = Compile(pattern);
+            return null;
+        }
+        catch (Exception unusable) when (unusable is ArgumentException or NotSupportedException)
+        {
+            return $"The pattern cannot be used: {unusable.Message}";
+        }
+    }
+
+    /// <summary>The whole value must match. Without backtracking, so that no pattern can hang.</summary>
+    private static Regex Compile(string pattern) =>
+        Patterns.GetOrAdd(pattern, static source => new Regex($"^(?:{source})$", RegexOptions.NonBacktracking | RegexOptions.CultureInvariant));
+
+    /// <summary>A plus sign, 8 to 15 digits of which the first is none of zero, and spaces: surely possible, and a hundred times faster than asking the library.</summary>
+    private static bool LooksInternational(string text)
+    {
+        if (text.Length < 9 || text[0] != '+' || text[1] is < '1' or > '9') return false;
+        var digits = 0;
+        foreach (var character in text.AsSpan(1))
+        {
+            if (char.IsAsciiDigit(character)) digits++;
+            else if (character != ' ') return false;
+        }
+
+        return digits is >= 8 and <= 15;
+    }
+}

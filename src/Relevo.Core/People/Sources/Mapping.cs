@@ -1,0 +1,103 @@
+using System.Collections.Immutable;
+
+namespace Relevo.Core.People.Sources;
+
+/// <summary>How one field is read from a source's attributes.</summary>
+/// <param name="Field">The field's name.</param>
+/// <param name="Attributes">Attributes it is read from, in order.</param>
+/// <param name="Joiner">Null: the first attribute with a value is taken. Otherwise all values are joined by this text.</param>
+/// <param name="Transforms">What is done to the text, in order.</param>
+public sealed record FieldMapping(string Field, ImmutableArray<string> Attributes, string? Joiner, ImmutableArray<Transform> Transforms);
+
+/// <summary>How a source's records become people.</summary>
+/// <param name="Key">Attributes of the stable id, the first with a value wins.</param>
+/// <param name="Addresses">Attributes that hold mail addresses; the first address is the person's own.</param>
+/// <param name="Fields">Fields that are read in a way of their own; the others are read from their standard attributes when <paramref name="HasStandardFields"/> is set.</param>
+/// <param name="HasStandardFields">False for sources whose attributes have no standard names, such as the columns of a table.</param>
+public sealed record Mapping(ImmutableArray<string> Key, ImmutableArray<string> Addresses, ImmutableArray<FieldMapping> Fields, bool HasStandardFields)
+{
+    /// <summary>Fields one source may map; no catalogue is as large.</summary>
+    public const int MaxFields = 200;
+
+    /// <summary>Directories with the standard schema: entryUUID (RFC 4530) or uid (RFC 4519) as id, addresses from mail.</summary>
+    public static Mapping Standard { get; } = new(["entryUUID", "uid"], ["mail"], [], HasStandardFields: true);
+
+    /// <summary>The attributes that are named in the mapping itself.</summary>
+    public IEnumerable<string> Columns => Key.Concat(Addresses).Concat(Fields.SelectMany(mapped => mapped.Attributes)).Distinct(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>Every attribute that is looked at.</summary>
+    public IEnumerable<string> Attributes(FieldCatalogue catalogue) =>
+        Key.Concat(Addresses).Append("memberOf").Concat(Complete(catalogue).SelectMany(field => field.Attributes)).Distinct(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>The mapping of every field that has one, own ways before standard ones.</summary>
+    public IEnumerable<FieldMapping> Complete(FieldCatalogue catalogue)
+    {
+        if (!HasStandardFields) return Fields;
+        var own = Fields.Select(mapping => mapping.Field).ToHashSet(StringComparer.Ordinal);
+        return Fields.Concat(catalogue.Fields.Where(field => !own.Contains(field.Name) && !field.Attributes.IsEmpty).Select(field => new FieldMapping(field.Name, field.Attributes, null, [])));
+    }
+
+    /// <summary>What is wrong with it, each with a JSON Pointer; nothing when it can be used.</summary>
+    public IEnumerable<(string Pointer, string Message)> Check(FieldCatalogue catalogue)
+    {
+        if (Key.IsEmpty) yield return ("/key", "No attribute is named as the stable id, so nobody would be known again.");
+        if (Fields.Length > MaxFields) yield return ("/fields", $"A mapping has at most {MaxFields} fields.");
+        if (!Complete(catalogue).Any(field => field.Field == "displayName" && !field.Attributes.IsEmpty)) yield return ("/fields", "Nothing is mapped to the name.");
+        var seen = new HashSet<string>(StringComparer.Ordinal);
+        for (var index = 0; index < Fields.Length; index++)
+        {
+            var field = Fields[index];
+            if (catalogue.Find(field.Field) is null) yield return ($"/fields/{index}/field", $"There is no field \"{field.Field}\".");
+            if (!seen.Add(field.Field)) yield return ($"/fields/{index}/field", $"\"{field.Field}\" is mapped twice.");
+            for (var step = 0; step < field.Transforms.Length; step++)
+            {
+                if (field.Transforms[step].Refuse() is { } reason) yield return ($"/fields/{index}/transforms/{step}", reason);
+            }
+        }
+    }
+}
+
+/// <summary>A mapping made ready for many records.</summary>
+internal sealed class MappedFields
+{
+    private readonly (Field Field, FieldMapping Mapping)[] fields;
+
+    private MappedFields((Field, FieldMapping)[] fields) => this.fields = fields;
+
+    public static MappedFields Compile(Mapping mapping, FieldCatalogue catalogue) =>
+        new([.. mapping.Complete(catalogue).Where(field => catalogue.Find(field.Field) is not null).Select(field => (catalogue.Find(field.Field)!, field))]);
+
+    /// <summary>The fields a record has a value for, with the line it comes from.</summary>
+    public IEnumerable<(Field Field, string Text, long Line)> Read(DirectoryRecord record)
+    {
+        foreach (var (field, mapping) in fields)
+        {
+            var (text, line) = mapping.Joiner is { } joiner ? Join(record, mapping.Attributes, joiner) : FirstOf(record, mapping.Attributes);
+            foreach (var transform in mapping.Transforms)
+            {
+                if (text.Length > 0) text = transform.Apply(text).Trim();
+            }
+
+            if (text.Length > 0) yield return (field, text, line);
+        }
+    }
+
+    private static (string Text, long Line) FirstOf(DirectoryRecord record, ImmutableArray<string> attributes)
+    {
+        foreach (var attribute in attributes)
+        {
+            foreach (var value in record.Values)
+            {
+                if (string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase) && FieldValue.OneLine(value.Text) is { Length: > 0 } text) return (text, value.Line);
+            }
+        }
+
+        return ("", record.Line);
+    }
+
+    private static (string Text, long Line) Join(DirectoryRecord record, ImmutableArray<string> attributes, string joiner)
+    {
+        var texts = attributes.SelectMany(record.Texts).Select(FieldValue.OneLine).Where(text => text.Length > 0);
+        return (string.Join(joiner, texts), attributes.IsEmpty ? record.Line : record.LineOf(attributes[0]));
+    }
+}

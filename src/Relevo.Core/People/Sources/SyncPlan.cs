@@ -1,0 +1,122 @@
+using System.Buffers;
+using System.Collections.Immutable;
+using System.Security.Cryptography;
+using System.Text;
+
+namespace Relevo.Core.People.Sources;
+
+/// <summary>What a sync does with one entry of a source.</summary>
+public enum StepAction
+{
+    /// <summary>The source lists somebody new.</summary>
+    Join,
+
+    /// <summary>A fact, an address or the name of the entry is another.</summary>
+    Change,
+
+    /// <summary>The source no longer lists somebody; the person is retired when no other source does.</summary>
+    Leave,
+
+    /// <summary>The source lists somebody again.</summary>
+    Return,
+}
+
+/// <summary>An entry Relevo has from the source: enough to see whether the source says something else now.</summary>
+/// <param name="Key">The stable id in lower case.</param>
+/// <param name="PersonId">Whose it is.</param>
+/// <param name="ContentHash">From <see cref="EntryContent.Hash"/>.</param>
+/// <param name="IsListed">False when the source had dropped it.</param>
+public readonly record struct KnownEntry(string Key, Guid PersonId, Guid ContentHash, bool IsListed);
+
+/// <summary>One step of a plan. After is what the source says, null when it says nothing any more.</summary>
+public sealed record SyncStep(StepAction Action, string Key, Guid PersonId, ListedPerson? After, Guid ContentHash);
+
+/// <summary>What an entry says, as one hash.</summary>
+public static class EntryContent
+{
+    /// <summary>The first 16 bytes of SHA-256 over name, facts and addresses, each ended by a byte no text holds.</summary>
+    public static Guid Hash(string distinguishedName, Facts facts, ImmutableArray<string> addresses)
+    {
+        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        Append(hash, distinguishedName, 0xFE);
+        foreach (var pair in facts.Pairs)
+        {
+            Append(hash, pair.Key, 0xFD);
+            Append(hash, pair.Value, 0xFE);
+        }
+
+        foreach (var address in addresses) Append(hash, address, 0xFF);
+        Span<byte> whole = stackalloc byte[SHA256.HashSizeInBytes];
+        hash.GetHashAndReset(whole);
+        return new Guid(whole[..16]);
+    }
+
+    private static void Append(IncrementalHash hash, string text, byte end)
+    {
+        var bytes = ArrayPool<byte>.Shared.Rent((text.Length * 3) + 1);
+        var length = Encoding.UTF8.GetBytes(text, bytes);
+        bytes[length] = end;
+        hash.AppendData(bytes, 0, length + 1);
+        ArrayPool<byte>.Shared.Return(bytes);
+    }
+}
+
+/// <summary>What a sync would do.</summary>
+/// <param name="Steps">What changes, in the source's order, leavers last.</param>
+/// <param name="Unchanged">How many entries stay as they are.</param>
+public sealed record SyncPlan(ImmutableArray<SyncStep> Steps, int Unchanged)
+{
+    /// <summary>
+    /// Compares what Relevo has from the source with what the source lists. Pure. Entries are matched by key, without regard to case. A joiner
+    /// becomes the person that <paramref name="match"/> finds (the same one in another source), or a new one with an id from <paramref name="newId"/>.
+    /// </summary>
+    public static SyncPlan Plan(IEnumerable<KnownEntry> known, IReadOnlyCollection<ListedPerson> listed, Func<ListedPerson, Guid?> match, Func<Guid> newId)
+    {
+        var before = known.ToDictionary(entry => entry.Key, StringComparer.Ordinal);
+        var seen = new HashSet<string>(listed.Count, StringComparer.Ordinal);
+        var steps = ImmutableArray.CreateBuilder<SyncStep>();
+        var unchanged = 0;
+        foreach (var person in listed)
+        {
+            var hash = EntryContent.Hash(person.DistinguishedName, person.Facts, person.Addresses);
+            seen.Add(person.Key);
+            if (!before.TryGetValue(person.Key, out var entry)) steps.Add(new SyncStep(StepAction.Join, person.Key, match(person) ?? newId(), person, hash));
+            else if (!entry.IsListed) steps.Add(new SyncStep(StepAction.Return, person.Key, entry.PersonId, person, hash));
+            else if (entry.ContentHash != hash) steps.Add(new SyncStep(StepAction.Change, person.Key, entry.PersonId, person, hash));
+            else unchanged++;
+        }
+
+        foreach (var entry in before.Values)
+        {
+            if (entry.IsListed && !seen.Contains(entry.Key)) steps.Add(new SyncStep(StepAction.Leave, entry.Key, entry.PersonId, null, entry.ContentHash));
+        }
+
+        return new SyncPlan(steps.ToImmutable(), unchanged);
+    }
+
+    /// <summary>How many steps there are of one kind.</summary>
+    public int Count(StepAction action) => Steps.Count(step => step.Action == action);
+}
+
+/// <summary>One field that a sync would change. Null stands for "no value".</summary>
+public sealed record FieldChange(string Field, string? Before, string? After)
+{
+    /// <summary>Names of the two things that are no fields.</summary>
+    public const string Addresses = "addresses", DistinguishedName = "distinguishedName";
+
+    /// <summary>What differs between two states of an entry, fields in the order of their names.</summary>
+    public static ImmutableArray<FieldChange> Compare(EntryState before, EntryState after)
+    {
+        var changes = before.Facts.Names.Union(after.Facts.Names)
+            .Order(StringComparer.Ordinal)
+            .Where(field => before.Facts[field] != after.Facts[field])
+            .Select(field => new FieldChange(field, before.Facts[field], after.Facts[field]))
+            .ToList();
+        if (!before.Addresses.SequenceEqual(after.Addresses, StringComparer.Ordinal)) changes.Add(new FieldChange(Addresses, string.Join(", ", before.Addresses), string.Join(", ", after.Addresses)));
+        if (before.DistinguishedName != after.DistinguishedName) changes.Add(new FieldChange(DistinguishedName, before.DistinguishedName, after.DistinguishedName));
+        return [.. changes];
+    }
+}
+
+/// <summary>What an entry says at one time.</summary>
+public sealed record EntryState(string DistinguishedName, Facts Facts, ImmutableArray<string> Addresses);

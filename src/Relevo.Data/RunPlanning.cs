@@ -1,0 +1,132 @@
+using System.Collections.Immutable;
+using System.Text.Json;
+using Npgsql;
+using Relevo.Core;
+using Relevo.Core.People;
+using Relevo.Core.People.Sources;
+
+namespace Relevo.Data;
+
+/// <summary>A step with what the entry said before.</summary>
+internal sealed record PlannedStep(SyncStep Step, EntryState? Before, Guid BeforeHash);
+
+/// <summary>What a content would do to the people as they are in the caller's transaction.</summary>
+internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchanged, ImmutableArray<string> Brake, ImmutableArray<Collision> Collisions)
+{
+    public static async Task<RunPlanning> PlanAsync(NpgsqlConnection connection, Guid source, DirectoryContent content, FieldCatalogue fields, CancellationToken cancellationToken)
+    {
+        var settings = await connection.ReadFirstAsync(
+            "select brake::text, join_by from source where id = $1",
+            [source],
+            row => new { Brake = row.Maybe<string>(0) is { } brake ? JsonSerializer.Deserialize<BrakeSettings>(brake, RelevoJson.Options)! : BrakeSettings.Default, JoinBy = row.GetFieldValue<string[]>(1) },
+            cancellationToken) ?? throw new InvalidOperationException($"The source {source} is not there.");
+        if (!content.Problems.IsEmpty) return new RunPlanning([], 0, [], []);
+        var known = await connection.ReadAllAsync(
+            "select key, person_id, content_hash, is_listed from source_entry where source_id = $1", [source], row => new KnownEntry(row.GetString(0), row.GetGuid(1), row.GetGuid(2), row.GetBoolean(3)), cancellationToken);
+        var match = await MatchAsync(connection, source, settings.JoinBy, cancellationToken);
+        var plan = SyncPlan.Plan(known, content.People, match, Guid.CreateVersion7);
+        var before = await ReadBeforeAsync(connection, source, plan, cancellationToken);
+        var steps = new List<PlannedStep>(plan.Steps.Length);
+        var same = 0;
+        foreach (var step in plan.Steps)
+        {
+            var (state, hash) = before.GetValueOrDefault(step.Key);
+            if (step.Action == StepAction.Change && FieldChange.Compare(state!, State(step.After!)).IsEmpty) same++;
+            else steps.Add(new PlannedStep(step, step.Action == StepAction.Join ? null : state, hash));
+        }
+
+        var listedBefore = known.Count(entry => entry.IsListed);
+        var emptied = await EmptiedAsync(connection, source, steps, settings.Brake, cancellationToken);
+        var brake = Core.People.Sources.Brake.Reasons(settings.Brake, listedBefore, content.People.Length, plan.Count(StepAction.Leave), emptied, fields.Label);
+        return new RunPlanning(steps, plan.Unchanged + same, brake, await CollideAsync(connection, steps, cancellationToken));
+    }
+
+    public static EntryState State(ListedPerson person) => new(person.DistinguishedName, person.Facts, person.Addresses);
+
+    /// <summary>Finds the person of another source who is the same, by what the administrator said tells it. Two who could be meant are nobody.</summary>
+    private static async Task<Func<ListedPerson, Guid?>> MatchAsync(NpgsqlConnection connection, Guid source, string[] joinBy, CancellationToken cancellationToken)
+    {
+        if (joinBy.Length == 0) return _ => null;
+        var byAddress = new Dictionary<string, Guid>(StringComparer.OrdinalIgnoreCase);
+        var byNumber = new Dictionary<string, Guid>(StringComparer.OrdinalIgnoreCase);
+        var others = await connection.ReadAllAsync(
+            "select person_id, addresses, facts->>'employeeNumber' from source_entry where source_id <> $1 and is_listed",
+            [source],
+            row => (Person: row.GetGuid(0), Addresses: row.GetFieldValue<string[]>(1), Number: row.Maybe<string>(2)),
+            cancellationToken);
+        foreach (var (person, addresses, number) in others)
+        {
+            foreach (var address in addresses) byAddress[address] = byAddress.TryGetValue(address, out var other) && other != person ? Guid.Empty : person;
+            if (number is { Length: > 0 }) byNumber[number] = byNumber.TryGetValue(number, out var same) && same != person ? Guid.Empty : person;
+        }
+
+        return person =>
+        {
+            var found = Guid.Empty;
+            if (joinBy.Contains("employeeNumber") && person.Facts["employeeNumber"] is { Length: > 0 } number) byNumber.TryGetValue(number, out found);
+            if (found == Guid.Empty && joinBy.Contains("mail")) found = person.Addresses.Select(address => byAddress.GetValueOrDefault(address)).FirstOrDefault(id => id != Guid.Empty);
+            return found == Guid.Empty ? null : found;
+        };
+    }
+
+    private static async Task<Dictionary<string, (EntryState State, Guid Hash)>> ReadBeforeAsync(NpgsqlConnection connection, Guid source, SyncPlan plan, CancellationToken cancellationToken)
+    {
+        var keys = plan.Steps.Where(step => step.Action != StepAction.Join).Select(step => step.Key).ToArray();
+        if (keys.Length == 0) return [];
+        var facts = new FactsJson();
+        var rows = await connection.ReadAllAsync(
+            "select key, distinguished_name, facts::text, addresses, content_hash from source_entry where source_id = $1 and key = any($2)",
+            [source, keys],
+            row => (Key: row.GetString(0), State: new EntryState(row.GetString(1), facts.Read(row.GetString(2)), [.. row.GetFieldValue<string[]>(3)]), Hash: row.GetGuid(4)),
+            cancellationToken);
+        return rows.ToDictionary(row => row.Key, row => (row.State, row.Hash), StringComparer.Ordinal);
+    }
+
+    /// <summary>Fields that enough people lose for the brake to look at them, with how many have them now.</summary>
+    private static async Task<List<EmptiedField>> EmptiedAsync(NpgsqlConnection connection, Guid source, List<PlannedStep> steps, BrakeSettings brake, CancellationToken cancellationToken)
+    {
+        var lost = steps.Where(step => step.Step.Action == StepAction.Change)
+            .SelectMany(step => step.Before!.Facts.Names.Where(name => step.Before.Facts[name]!.Length > 0 && string.IsNullOrEmpty(step.Step.After!.Facts[name])))
+            .CountBy(name => name)
+            .Where(pair => pair.Value >= brake.AtLeast)
+            .ToDictionary(StringComparer.Ordinal);
+        if (lost.Count == 0) return [];
+        return await connection.ReadAllAsync(
+            "select field, count(*)::int from source_entry, unnest($2::text[]) field where source_id = $1 and is_listed and coalesce(facts->>field, '') <> '' group by field",
+            [source, lost.Keys.ToArray()],
+            row => new EmptiedField(row.GetString(0), row.GetInt32(1), lost[row.GetString(0)]),
+            cancellationToken);
+    }
+
+    /// <summary>Addresses that somebody else has and keeps: the other is of another source, or does not give it up in this run.</summary>
+    private static async Task<ImmutableArray<Collision>> CollideAsync(NpgsqlConnection connection, List<PlannedStep> steps, CancellationToken cancellationToken)
+    {
+        const int maxCollisions = 500; // named; more are one mistake
+        var wanted = new Dictionary<string, SyncStep>(StringComparer.Ordinal);
+        foreach (var (step, before, _) in steps)
+        {
+            foreach (var address in step.After?.Addresses ?? [])
+            {
+                if (before is null || step.Action != StepAction.Change || !before.Addresses.Contains(address, StringComparer.OrdinalIgnoreCase)) wanted.TryAdd(address.ToLowerInvariant(), step);
+            }
+        }
+
+        if (wanted.Count == 0) return [];
+        var released = steps.SelectMany(step => (step.Before?.Addresses ?? []).Where(address => step.Step.After?.Addresses.Contains(address, StringComparer.OrdinalIgnoreCase) != true).Select(address => (step.Step.PersonId, address.ToLowerInvariant()))).ToHashSet();
+        var owners = await connection.ReadAllAsync(
+            """
+            select lower(account.address), account.person_id, coalesce((select facts->>'displayName' from source_entry where person_id = account.person_id limit 1), account.address)
+            from account where retired_at is null and mailbox_id is null and lower(address) = any($1)
+            """,
+            [wanted.Keys.ToArray()],
+            row => (Address: row.GetString(0), Person: row.GetGuid(1), Name: row.GetString(2)),
+            cancellationToken);
+        return
+        [
+            .. owners.Where(owner => owner.Person != wanted[owner.Address].PersonId && !released.Contains((owner.Person, owner.Address)))
+                .Select(owner => new Collision(wanted[owner.Address].Key, wanted[owner.Address].After!.Name, owner.Address, owner.Person, owner.Name))
+                .OrderBy(collision => collision.Person, StringComparer.Ordinal)
+                .Take(maxCollisions),
+        ];
+    }
+}

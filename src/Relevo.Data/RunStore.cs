@@ -1,0 +1,377 @@
+using System.Collections.Immutable;
+using System.Text.Json;
+using Npgsql;
+using NpgsqlTypes;
+using Relevo.Core;
+using Relevo.Core.People;
+using Relevo.Core.People.Formats;
+using Relevo.Core.People.Sources;
+
+namespace Relevo.Data;
+
+/// <summary>How a run came about.</summary>
+public enum RunKind
+{
+    /// <summary>Somebody dropped a file.</summary>
+    File,
+
+    /// <summary>Somebody asked the source now.</summary>
+    ByHand,
+
+    /// <summary>The schedule asked it.</summary>
+    Schedule,
+
+    /// <summary>A client pushed; one run holds an hour of it.</summary>
+    Push,
+
+    /// <summary>It takes another run back.</summary>
+    Undo,
+}
+
+/// <summary>Where a run stands.</summary>
+public enum RunState
+{
+    /// <summary>The source is being read; a run whose process died stays here and has changed nothing.</summary>
+    Reading,
+
+    /// <summary>It was read and waits to be applied.</summary>
+    Planned,
+
+    /// <summary>The brake holds it.</summary>
+    Held,
+
+    /// <summary>It has places that cannot be read; nothing of it is ever applied.</summary>
+    Refused,
+
+    /// <summary>The source could not be read.</summary>
+    Failed,
+
+    /// <summary>It is applied.</summary>
+    Applied,
+
+    /// <summary>Somebody put it away.</summary>
+    PutAway,
+}
+
+/// <summary>An address of one person that belongs to another already. The other keeps it.</summary>
+public sealed record Collision(string Key, string Person, string Address, Guid OtherPersonId, string OtherPerson);
+
+/// <summary>How many entries a run touches in each way.</summary>
+public sealed record RunCounts(int Joining, int Changing, int Leaving, int Returning);
+
+/// <summary>A run without its steps. IsStale: people of the source changed after it was planned. MayUndo: it is the source's last applied one.</summary>
+public sealed record SourceRun(
+    Guid Id,
+    Guid SourceId,
+    string SourceName,
+    RunKind Kind,
+    string Name,
+    RunState State,
+    int Listed,
+    int Unchanged,
+    int OtherEntries,
+    RunCounts Counts,
+    ImmutableArray<LdifProblem> Problems,
+    ImmutableArray<RefusedValue> Refused,
+    int RefusedCount,
+    ImmutableArray<string> Brake,
+    ImmutableArray<Collision> Collisions,
+    bool IsStale,
+    bool MayUndo,
+    string StartedBy,
+    DateTimeOffset StartedAt,
+    string? AppliedBy,
+    DateTimeOffset? AppliedAt);
+
+/// <summary>One step of a run as it was kept.</summary>
+public sealed record RunStep(StepAction Action, string Key, Guid PersonId, long Line, EntryState? Before, EntryState? After)
+{
+    /// <summary>What the person is called.</summary>
+    public string Name => (After ?? Before)?.Facts["displayName"] ?? Key;
+}
+
+/// <summary>A reading to be planned.</summary>
+public sealed record NewRun(Guid Id, Guid SourceId, RunKind Kind, string Name);
+
+/// <summary>What became of an attempt to apply a run, or to take one back.</summary>
+public enum ApplyOutcome
+{
+    /// <summary>The people are as the source has them.</summary>
+    Applied,
+
+    /// <summary>There is no such run.</summary>
+    NotFound,
+
+    /// <summary>It was applied, put away or failed before.</summary>
+    NotWaiting,
+
+    /// <summary>It has places that cannot be read.</summary>
+    HasProblems,
+
+    /// <summary>People changed since it was planned.</summary>
+    Stale,
+
+    /// <summary>The brake holds it, and nobody said yes.</summary>
+    Held,
+}
+
+/// <summary>Runs of sources: planned, kept with every step, applied in one transaction, taken back.</summary>
+public sealed class RunStore(NpgsqlDataSource database)
+{
+    private const string Columns =
+        """
+        run.id, run.source_id, source.name, run.kind, run.name, run.state, run.listed, run.unchanged, run.other_entries,
+        coalesce(steps.joining, 0), coalesce(steps.changing, 0), coalesce(steps.leaving, 0), coalesce(steps.returning, 0),
+        run.problems::text, run.refused_values::text, run.refused_count, run.brake, run.collisions::text,
+        run.source_version <> source.version,
+        run.state = 'applied' and run.kind <> 'push' and run.id = (select id from run last where last.source_id = run.source_id and last.state = 'applied' order by last.applied_at desc limit 1),
+        run.started_by_name, run.started_at, run.applied_by_name, run.applied_at
+        """;
+
+    private const string Tables =
+        """
+        run join source on source.id = run.source_id
+        left join lateral (
+            select count(*) filter (where action = 'join')::int as joining, count(*) filter (where action = 'change')::int as changing,
+                count(*) filter (where action = 'leave')::int as leaving, count(*) filter (where action = 'return')::int as returning
+            from run_step where run_step.run_id = run.id) steps on true
+        """;
+
+    /// <summary>Plans what a source's content would do, and keeps the plan. Nothing else changes.</summary>
+    public async Task PlanAsync(NewRun run, DirectoryContent content, FieldCatalogue fields, Actor actor, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
+        var planning = await RunPlanning.PlanAsync(connection, run.SourceId, content, fields, cancellationToken);
+        var state = !content.Problems.IsEmpty ? RunState.Refused : planning.Brake.IsEmpty ? RunState.Planned : RunState.Held;
+        await connection.ExecuteAsync(
+            """
+            insert into run (id, source_id, source_version, kind, name, state, other_entries, unchanged, listed, problems, refused_values, refused_count, brake, collisions, started_by, started_by_name)
+            select $1, id, version, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15 from source where id = $2
+            on conflict (id) do update set state = excluded.state, source_version = excluded.source_version, other_entries = excluded.other_entries, unchanged = excluded.unchanged,
+                listed = excluded.listed, problems = excluded.problems, refused_values = excluded.refused_values, refused_count = excluded.refused_count,
+                brake = excluded.brake, collisions = excluded.collisions
+            """,
+            [
+                run.Id, run.SourceId, Text(run.Kind), run.Name, Text(state), content.OtherEntries, planning.Unchanged, content.People.Length, Json(content.Problems), Json(content.Refused), content.RefusedCount,
+                planning.Brake.ToArray(), Json(planning.Collisions), Sql.Id(actor.Id), actor.Name,
+            ],
+            cancellationToken);
+        if (content.Problems.IsEmpty) await CopyAsync(connection, run.Id, planning.Steps, cancellationToken);
+        await transaction.CommitAsync(cancellationToken);
+    }
+
+    /// <summary>Notes that a source is about to be read, so that a reading that is cut off leaves its record.</summary>
+    public async Task BeginAsync(NewRun run, Actor actor, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        await connection.ExecuteAsync(
+            "insert into run (id, source_id, source_version, kind, name, state, started_by, started_by_name) select $1, id, version, $3, $4, 'reading', $5, $6 from source where id = $2",
+            [run.Id, run.SourceId, Text(run.Kind), run.Name, Sql.Id(actor.Id), actor.Name],
+            cancellationToken);
+    }
+
+    /// <summary>Notes that a source could not be read. message: a sentence.</summary>
+    public async Task FailAsync(Guid id, string message, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        await connection.ExecuteAsync(
+            "update run set state = 'failed', problems = $2 where id = $1 and state = 'reading'", [id, Json(ImmutableArray.Create(new LdifProblem(0, message)))], cancellationToken);
+    }
+
+    /// <summary>A run, or null.</summary>
+    public async Task<SourceRun?> FindAsync(Guid id, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadFirstAsync($"select {Columns} from {Tables} where run.id = $1", [id], Read, cancellationToken);
+    }
+
+    /// <summary>The newest runs, of one source or of all.</summary>
+    public async Task<List<SourceRun>> ListAsync(Guid? source, int limit, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadAllAsync(
+            $"select {Columns} from {Tables} where $1::uuid is null or run.source_id = $1 order by run.started_at desc limit $2", [Sql.Id(source), limit], Read, cancellationToken);
+    }
+
+    /// <summary>The first steps of one kind.</summary>
+    public async Task<List<RunStep>> StepsAsync(Guid run, StepAction action, int limit, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadAllAsync($"select {StepColumns} from run_step where run_id = $1 and action = $2 order by number limit $3", [run, Text(action), limit], ReadStep, cancellationToken);
+    }
+
+    /// <summary>Applies a run in one transaction. isAccepted: a person looked at what the brake says and said yes.</summary>
+    public async Task<ApplyOutcome> ApplyAsync(Guid id, bool isAccepted, Actor actor, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
+        var found = await connection.ReadFirstAsync(
+            "select run.state, run.source_version <> source.version, run.source_id from run join source on source.id = run.source_id where run.id = $1 for update",
+            [id],
+            row => new { State = State(row.GetString(0)), IsStale = row.GetBoolean(1), Source = row.GetGuid(2) },
+            cancellationToken);
+        ApplyOutcome? refusal = found switch
+        {
+            null => ApplyOutcome.NotFound,
+            { State: RunState.Refused } => ApplyOutcome.HasProblems,
+            { State: not (RunState.Planned or RunState.Held) } => ApplyOutcome.NotWaiting,
+            { IsStale: true } => ApplyOutcome.Stale,
+            { State: RunState.Held } when !isAccepted => ApplyOutcome.Held,
+            _ => null,
+        };
+        if (refusal is { } outcome) return outcome;
+        await RunApplication.ApplyAsync(connection, id, found!.Source, cancellationToken);
+        await FinishAsync(connection, id, found.Source, actor, "run applied", cancellationToken);
+        await transaction.CommitAsync(cancellationToken);
+        return ApplyOutcome.Applied;
+    }
+
+    /// <summary>Takes the source's last applied run back, as a run of its own.</summary>
+    public async Task<ApplyOutcome> UndoAsync(Guid id, Guid undo, Actor actor, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
+        await connection.ExecuteAsync("select from source where id = (select source_id from run where id = $1) for update", [id], cancellationToken);
+        var run = await connection.ReadFirstAsync($"select {Columns} from {Tables} where run.id = $1", [id], Read, cancellationToken);
+        if (run is null) return ApplyOutcome.NotFound;
+        if (!run.MayUndo) return ApplyOutcome.NotWaiting;
+        await connection.ExecuteAsync(
+            """
+            insert into run (id, source_id, source_version, kind, name, state, undoes, started_by, started_by_name)
+            select $2, source.id, source.version, 'undo', left('Taken back: ' || run.name, 260), 'planned', run.id, $3, $4 from run join source on source.id = run.source_id where run.id = $1
+            """,
+            [id, undo, Sql.Id(actor.Id), actor.Name],
+            cancellationToken);
+        await connection.ExecuteAsync(
+            """
+            insert into run_step (run_id, key, action, person_id, line, before_name, before_facts, before_addresses, before_hash, after_name, after_facts, after_addresses, after_hash)
+            select $2, key, case action when 'join' then 'leave' when 'leave' then 'return' when 'return' then 'leave' else 'change' end, person_id, 0,
+                after_name, after_facts, after_addresses, after_hash, before_name, before_facts, before_addresses, before_hash
+            from run_step where run_id = $1 order by number
+            """,
+            [id, undo],
+            cancellationToken);
+        await RunApplication.ApplyAsync(connection, undo, run.SourceId, cancellationToken);
+        await FinishAsync(connection, undo, run.SourceId, actor, "run taken back", cancellationToken);
+        await transaction.CommitAsync(cancellationToken);
+        return ApplyOutcome.Applied;
+    }
+
+    /// <summary>Puts a waiting run away. False when it was not waiting.</summary>
+    public async Task<bool> PutAwayAsync(Guid id, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ExecuteAsync("update run set state = 'putAway' where id = $1 and state in ('planned', 'held', 'refused', 'reading')", [id], cancellationToken) == 1;
+    }
+
+    /// <summary>What runs did to a person, newest first.</summary>
+    public async Task<List<(DateTimeOffset At, string By, string Source, RunStep Step)>> HistoryAsync(Guid person, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadAllAsync(
+            $"""
+            select {StepColumns}, run.applied_at, run.applied_by_name, source.name
+            from run_step join run on run.id = run_step.run_id join source on source.id = run.source_id
+            where run_step.person_id = $1 and run.state = 'applied' order by run_step.number desc limit 100
+            """,
+            [person],
+            row => (row.GetFieldValue<DateTimeOffset>(10), row.GetString(11), row.GetString(12), ReadStep(row)),
+            cancellationToken);
+    }
+
+    internal const string StepColumns =
+        "run_step.action, run_step.key, run_step.person_id, run_step.line, before_name, before_facts::text, before_addresses, after_name, after_facts::text, after_addresses";
+
+    internal static string Text(StepAction action) => action.ToString().ToLowerInvariant();
+
+    private static async Task FinishAsync(NpgsqlConnection connection, Guid run, Guid source, Actor actor, string action, CancellationToken cancellationToken)
+    {
+        await connection.ExecuteAsync("update source set version = version + 1 where id = $1", [source], cancellationToken);
+        await connection.ExecuteAsync("update run set state = 'applied', applied_at = clock_timestamp(), applied_by_name = $2 where id = $1", [run, actor.Name], cancellationToken);
+        await AuditLog.AppendAsync(connection, actor, new AuditLine(action, "run", run.ToString(), null, null), cancellationToken);
+    }
+
+    private static async Task CopyAsync(NpgsqlConnection connection, Guid run, IReadOnlyList<PlannedStep> steps, CancellationToken cancellationToken)
+    {
+        await using var copy = await connection.BeginBinaryImportAsync(
+            """
+            copy run_step (run_id, key, action, person_id, line, before_name, before_facts, before_addresses, before_hash, after_name, after_facts, after_addresses, after_hash)
+            from stdin (format binary)
+            """,
+            cancellationToken);
+        foreach (var (step, before, beforeHash) in steps)
+        {
+            await copy.StartRowAsync(cancellationToken);
+            await copy.WriteAsync(run, NpgsqlDbType.Uuid, cancellationToken);
+            await copy.WriteAsync(step.Key, NpgsqlDbType.Text, cancellationToken);
+            await copy.WriteAsync(Text(step.Action), NpgsqlDbType.Text, cancellationToken);
+            await copy.WriteAsync(step.PersonId, NpgsqlDbType.Uuid, cancellationToken);
+            await copy.WriteAsync(step.After?.Line ?? 0, NpgsqlDbType.Bigint, cancellationToken);
+            await WriteStateAsync(copy, before, beforeHash, cancellationToken);
+            await WriteStateAsync(copy, step.After is { } after ? new EntryState(after.DistinguishedName, after.Facts, after.Addresses) : null, step.ContentHash, cancellationToken);
+        }
+
+        await copy.CompleteAsync(cancellationToken);
+    }
+
+    private static async Task WriteStateAsync(NpgsqlBinaryImporter copy, EntryState? state, Guid hash, CancellationToken cancellationToken)
+    {
+        if (state is null)
+        {
+            for (var column = 0; column < 4; column++) await copy.WriteNullAsync(cancellationToken);
+            return;
+        }
+
+        await copy.WriteAsync(state.DistinguishedName, NpgsqlDbType.Text, cancellationToken);
+        await copy.WriteAsync(FactsJson.Write(state.Facts), NpgsqlDbType.Jsonb, cancellationToken);
+        await copy.WriteAsync(state.Addresses.ToArray(), NpgsqlDbType.Array | NpgsqlDbType.Text, cancellationToken);
+        await copy.WriteAsync(hash, NpgsqlDbType.Uuid, cancellationToken);
+    }
+
+    private static NpgsqlParameter Json<T>(T document) => Sql.Json(JsonSerializer.Serialize(document, RelevoJson.Options));
+
+    private static string Text(RunKind kind) => kind == RunKind.ByHand ? "byHand" : kind.ToString().ToLowerInvariant();
+
+    private static string Text(RunState state) => state == RunState.PutAway ? "putAway" : state.ToString().ToLowerInvariant();
+
+    private static RunState State(string text) => Enum.Parse<RunState>(text, ignoreCase: true);
+
+    private static RunStep ReadStep(NpgsqlDataReader row) => new(
+        Enum.Parse<StepAction>(row.GetString(0), ignoreCase: true), row.GetString(1), row.GetGuid(2), row.GetInt64(3), ReadEntryState(row, 4), ReadEntryState(row, 7));
+
+    private static EntryState? ReadEntryState(NpgsqlDataReader row, int column) =>
+        row.IsDBNull(column + 1) ? null : new EntryState(row.GetString(column), FactsJson.ReadOne(row.GetString(column + 1)), [.. row.GetFieldValue<string[]>(column + 2)]);
+
+    private static SourceRun Read(NpgsqlDataReader row) => new(
+        row.GetGuid(0),
+        row.GetGuid(1),
+        row.GetString(2),
+        Enum.Parse<RunKind>(row.GetString(3), ignoreCase: true),
+        row.GetString(4),
+        State(row.GetString(5)),
+        row.GetInt32(6),
+        row.GetInt32(7),
+        row.GetInt32(8),
+        new RunCounts(row.GetInt32(9), row.GetInt32(10), row.GetInt32(11), row.GetInt32(12)),
+        ReadList<LdifProblem>(row, 13),
+        ReadList<RefusedValue>(row, 14),
+        row.GetInt32(15),
+        [.. row.GetFieldValue<string[]>(16)],
+        ReadList<Collision>(row, 17),
+        row.GetBoolean(18),
+        row.GetBoolean(19),
+        row.GetString(20),
+        row.GetFieldValue<DateTimeOffset>(21),
+        row.Maybe<string>(22),
+        row.Maybe<DateTimeOffset?>(23));
+
+    private static ImmutableArray<T> ReadList<T>(NpgsqlDataReader row, int column)
+    {
+        // Problems of files that were kept before runs existed have capital names.
+        var json = row.GetString(column);
+        return JsonSerializer.Deserialize<ImmutableArray<T>>(json, LenientJson);
+    }
+
+    private static readonly JsonSerializerOptions LenientJson = new(RelevoJson.Options) { PropertyNameCaseInsensitive = true };
+}

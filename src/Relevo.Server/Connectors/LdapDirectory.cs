@@ -1,0 +1,150 @@
+using System.Collections.Immutable;
+using System.DirectoryServices.Protocols;
+using System.Net;
+using System.Text;
+using Relevo.Core.People;
+using Relevo.Core.People.Formats;
+using Relevo.Core.People.Sources;
+
+namespace Relevo.Server.Connectors;
+
+/// <summary>A source that could not be read, as a sentence for the administrator: what happened and what to look at.</summary>
+public sealed class SourceUnreachableException(string message) : Exception(message);
+
+/// <summary>
+/// Asks a directory server for people and groups. Paged (RFC 2696); follows no referrals; gives up after a time. What was read before a
+/// failure is thrown away. Source: RFC 4511.
+/// </summary>
+public static class LdapDirectory
+{
+    private const int PageSize = 500; // entries; servers commonly allow a thousand
+    private const int MaxPages = 10_000; // five million entries; a server that never ends is broken
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(30); // for one answer
+
+    /// <summary>Everybody the server lists.</summary>
+    public static Task<DirectoryContent> ReadAsync(LdapSettings settings, string secret, Mapping mapping, FieldCatalogue fields, CancellationToken cancellationToken) =>
+        Task.Run(() => Read(settings, secret, mapping, fields, int.MaxValue, cancellationToken), cancellationToken);
+
+    /// <summary>The first entries, for a try.</summary>
+    public static Task<DirectoryContent> TryAsync(LdapSettings settings, string secret, Mapping mapping, FieldCatalogue fields, CancellationToken cancellationToken) =>
+        Task.Run(() => Read(settings, secret, mapping, fields, 1, cancellationToken), cancellationToken);
+
+    private static DirectoryContent Read(LdapSettings settings, string secret, Mapping mapping, FieldCatalogue fields, int maxPages, CancellationToken cancellationToken)
+    {
+        var listing = new Listing(mapping, fields, LdifLimits.Default.MaxProblems);
+        try
+        {
+            using var connection = Connect(settings, secret);
+            var wanted = mapping.Attributes(fields).Append("objectClass").Concat(LdifListing.MemberAttributes).ToHashSet(StringComparer.OrdinalIgnoreCase);
+            var request = new SearchRequest(settings.BaseName, settings.Filter, SearchScope.Subtree, [.. wanted]);
+            var paging = new PageResultRequestControl(PageSize);
+            request.Controls.Add(paging);
+            for (var page = 0; page < maxPages && !listing.IsFull; page++)
+            {
+                cancellationToken.ThrowIfCancellationRequested();
+                if (page >= MaxPages) throw new SourceUnreachableException("The server's list does not end; reading stopped after 10,000 pages.");
+                var answer = (SearchResponse)connection.SendRequest(request, Patience);
+                foreach (SearchResultEntry entry in answer.Entries) Take(entry, listing);
+                paging.Cookie = answer.Controls.OfType<PageResultResponseControl>().FirstOrDefault()?.Cookie ?? [];
+                if (paging.Cookie.Length == 0) break;
+            }
+        }
+        catch (DirectoryException trouble)
+        {
+            throw new SourceUnreachableException(Explain(trouble, settings));
+        }
+
+        return listing.Finish("The server lists nobody here.");
+    }
+
+    private static LdapConnection Connect(LdapSettings settings, string secret)
+    {
+        var connection = new LdapConnection(new LdapDirectoryIdentifier(settings.Host.Trim(), settings.Port)) { AuthType = AuthType.Anonymous, Timeout = Patience };
+        try
+        {
+            connection.SessionOptions.ProtocolVersion = 3;
+            connection.SessionOptions.ReferralChasing = ReferralChasingOptions.None;
+            connection.SessionOptions.SecureSocketLayer = settings.Security == LdapSecurity.Ldaps;
+            if (settings.CertificateFolder.Length > 0)
+            {
+                connection.SessionOptions.TrustedCertificatesDirectory = settings.CertificateFolder;
+                connection.SessionOptions.StartNewTlsSessionContext();
+            }
+
+            if (settings.Security == LdapSecurity.StartTls)
+            {
+                // The library opens its connection with a first bind; TLS can be started only then.
+                connection.Bind();
+                connection.SessionOptions.StartTransportLayerSecurity(null);
+            }
+
+            if (settings.BindName.Length > 0)
+            {
+                connection.AuthType = AuthType.Basic;
+                connection.Bind(new NetworkCredential(settings.BindName, secret));
+            }
+            else if (settings.Security != LdapSecurity.StartTls) connection.Bind();
+            return connection;
+        }
+        catch
+        {
+            connection.Dispose();
+            throw;
+        }
+    }
+
+    private static void Take(SearchResultEntry entry, Listing listing)
+    {
+        var values = ImmutableArray.CreateBuilder<RecordValue>();
+        foreach (string attribute in entry.Attributes.AttributeNames)
+        {
+            // An attribute with options (lang-de) or a range is not the plain value.
+            if (attribute.Contains(';', StringComparison.Ordinal)) continue;
+            foreach (byte[] bytes in entry.Attributes[attribute].GetValues(typeof(byte[])))
+            {
+                if (TryText(bytes) is { } text) values.Add(new RecordValue(attribute, FieldValue.OneLine(text), 0));
+            }
+        }
+
+        var record = new DirectoryRecord(entry.DistinguishedName, 0, values.ToImmutable());
+        if (LdifListing.IsPerson(record.Texts("objectClass"))) listing.Take(record);
+        else if (LdifListing.MemberAttributes.SelectMany(record.Texts).ToArray() is { Length: > 0 } members) listing.Group(GroupNames.OfDistinguishedName(entry.DistinguishedName), members);
+        else listing.PassOver();
+    }
+
+    /// <summary>Values that are no text (pictures, keys) are none of these fields'.</summary>
+    private static string? TryText(byte[] bytes)
+    {
+        try
+        {
+            return StrictUtf8.GetString(bytes);
+        }
+        catch (DecoderFallbackException)
+        {
+            return null;
+        }
+    }
+
+    private static string Explain(DirectoryException trouble, LdapSettings settings)
+    {
+        var server = $"{settings.Host}:{settings.Port}";
+        var code = trouble switch { LdapException ldap => ldap.ErrorCode, DirectoryOperationException operation => (int)(operation.Response?.ResultCode ?? ResultCode.Other), _ => 80 };
+        // Codes: RFC 4511 appendix A, and the client library's own from 81 on (81 no server, 85 no answer in time, 91 no connection).
+        return code switch
+        {
+            49 => $"{server} does not know this bind name with this secret.",
+            50 => $"{server} does not let this bind name look here.",
+            32 => $"{server} has nothing at \"{settings.BaseName}\".",
+            13 => $"{server} wants a secured connection.",
+            4 => $"{server} gives out fewer entries than there are; let it page, or narrow the filter.",
+            3 or 85 => $"{server} did not answer in time.",
+            -1 or 81 or 91 => settings.Security == LdapSecurity.None
+                ? $"{server} cannot be reached, or dropped the connection."
+                : $"{server} cannot be reached, dropped the connection, or shows a certificate that is not trusted.",
+            -11 or 52 => $"A secured connection to {server} could not be made; check its certificate.",
+            _ => $"{server} answered: {trouble.Message} (code {code}).",
+        };
+    }
+
+    private static readonly UTF8Encoding StrictUtf8 = new(encoderShouldEmitUTF8Identifier: false, throwOnInvalidBytes: true);
+}

@@ -1,0 +1,102 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, saveFile, take, type Api } from "../../api/client";
+import { count } from "../../frame/legs";
+import { Button } from "../../kit/Button";
+import { Choice } from "../../kit/Choice";
+import { Trouble } from "../../kit/Trouble";
+import { nobody, selectionRequest, type PeopleFilter, type Selection } from "./peopleState";
+
+type ManyAtOnceProps = {
+  selection: Selection;
+  filter: PeopleFilter;
+  found: number;
+  fields: readonly Api["FieldAnswer"][];
+  onSelect: (selection: Selection) => void;
+};
+
+/** What can be done with everybody who is selected. */
+export function ManyAtOnce({ selection, filter, found, fields, onSelect }: ManyAtOnceProps) {
+  const [isSetting, setSetting] = useState(false);
+  const selected = selection.all ? found : selection.ids.size;
+  const people = selectionRequest(selection, filter);
+  const exported = useMutation({
+    mutationFn: (format: "csv" | "vcard") =>
+      saveFile("/api/people/export", { people, format }, format === "csv" ? "people.csv" : "people.vcf"),
+  });
+  if (selected === 0) return null;
+  return (
+    <section
+      aria-label="Selected people"
+      className="flex flex-col gap-2 rounded-[4px] border border-line bg-sheet px-3 py-2"
+    >
+      <div className="flex items-center gap-2">
+        <span className="mr-2 font-semibold">{count(selected, "person", "people")} selected</span>
+        <Button onClick={() => setSetting(!isSetting)}>Set a value</Button>
+        <Button onClick={() => exported.mutate("csv")}>Export CSV</Button>
+        <Button onClick={() => exported.mutate("vcard")}>Export vCard</Button>
+        <Button look="quiet" onClick={() => onSelect(nobody)}>
+          Clear
+        </Button>
+      </div>
+      {isSetting && <SetValue people={people} count={selected} fields={fields} onDone={() => setSetting(false)} />}
+      <Trouble error={exported.error} />
+    </section>
+  );
+}
+
+type SetValueProps = {
+  people: Api["PeopleSelection"];
+  count: number;
+  fields: readonly Api["FieldAnswer"][];
+  onDone: () => void;
+};
+
+function SetValue({ people, count: number, fields, onDone }: SetValueProps) {
+  const queries = useQueryClient();
+  const options = fields.filter((field) => field.name !== "mail" && field.holders.includes("person"));
+  const [field, setField] = useState(options.find((option) => option.name === "title")?.name ?? "");
+  const [value, setValue] = useState("");
+  const set = useMutation({
+    mutationFn: (next: string | null) =>
+      take(api.POST("/api/people/overrides", { body: { people, field, value: next } })),
+    onSuccess: async () => {
+      await queries.invalidateQueries();
+      onDone();
+    },
+  });
+  return (
+    <form
+      className="flex flex-col gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        set.mutate(value);
+      }}
+    >
+      <div className="flex items-center gap-2">
+        <div className="w-44">
+          <Choice
+            label="Field to set"
+            value={field}
+            options={options.map((option) => ({ value: option.name, label: option.label }))}
+            onChange={setField}
+          />
+        </div>
+        <input
+          aria-label="Value"
+          value={value}
+          onChange={(event) => setValue(event.target.value)}
+          placeholder="empty: an explicit blank"
+          className="min-w-0 flex-1 rounded-[4px] border border-field bg-sheet px-2.5 py-1"
+        />
+        <Button type="submit" disabled={set.isPending}>
+          Set for {number}
+        </Button>
+        <Button look="quiet" onClick={() => set.mutate(null)}>
+          Take overrides out
+        </Button>
+      </div>
+      <Trouble error={set.error} />
+    </form>
+  );
+}

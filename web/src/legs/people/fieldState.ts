@@ -1,0 +1,99 @@
+import type { Api } from "../../api/client";
+
+type FieldSet = Api["FieldSet"];
+
+/** What is filled in to make a field. */
+export type NewField = {
+  label: string;
+  kind: Api["FieldKind"];
+  choices: string;
+  attribute: string;
+  holders: readonly Api["FieldHolder"][];
+};
+
+export const kindWords: Record<Api["FieldKind"], string> = {
+  text: "text",
+  phone: "telephone",
+  mail: "mail address",
+  web: "web address",
+  date: "day",
+  choice: "one of a list",
+};
+
+export const holderWords: Record<Api["FieldHolder"], string> = {
+  person: "person",
+  team: "team",
+  office: "office",
+  entity: "legal entity",
+  company: "company",
+};
+
+export const displayWords: readonly { value: Api["PhoneDisplay"]; label: string }[] = [
+  { value: "international", label: "internationally" },
+  { value: "nationalAtHome", label: "as at home, for readers there" },
+  { value: "asTyped", label: "as typed in the source" },
+];
+
+/** A stable name from a label: "Licence no. (vet)" becomes licenceNoVet. */
+export function fieldName(label: string) {
+  const words = label
+    .normalize("NFD")
+    .replace(/[\u0300-\u036f]/g, "")
+    .replace(/[^A-Za-z0-9 ]/g, " ")
+    .trim()
+    .split(/\s+/)
+    .filter((word) => word !== "");
+  const name = words
+    .map((word, index) =>
+      index === 0 ? word.toLowerCase() : word.charAt(0).toUpperCase() + word.slice(1).toLowerCase(),
+    )
+    .join("")
+    .slice(0, 40);
+  return /^[a-z]/.test(name) ? name : `field${name}`;
+}
+
+/** The field set with one more field. */
+export function addField(set: FieldSet, field: NewField): FieldSet {
+  const choices = field.choices
+    .split(",")
+    .map((choice) => choice.trim())
+    .filter((choice) => choice !== "");
+  return {
+    ...set,
+    own: [
+      ...set.own,
+      {
+        name: fieldName(field.label),
+        label: field.label.trim(),
+        kind: field.kind,
+        attributes: field.attribute.trim() === "" ? [] : [field.attribute.trim()],
+        holders: [...field.holders],
+        rule: {
+          isOpen: false,
+          needsApproval: false,
+          pattern: "",
+          maxLength: 0,
+          choices: field.kind === "choice" ? choices : [],
+        },
+        display: "international",
+        isRetired: false,
+      },
+    ],
+  };
+}
+
+/** The field set with a field opened to employees, or closed. */
+export function setOpenToEmployees(set: FieldSet, field: Api["FieldAnswer"], isOpen: boolean): FieldSet {
+  return withSetting(set, field, { rule: { ...field.rule, isOpen }, display: field.display });
+}
+
+/** The field set with a telephone field shown in another way. */
+export function setDisplay(set: FieldSet, field: Api["FieldAnswer"], display: Api["PhoneDisplay"]): FieldSet {
+  return withSetting(set, field, { rule: field.rule, display });
+}
+
+function withSetting(set: FieldSet, field: Api["FieldAnswer"], setting: Api["StandardFieldSetting"]): FieldSet {
+  return field.isCompanyMade
+    ? { ...set, own: set.own.map((own) => (own.name === field.name ? { ...own, ...setting } : own)) }
+    : { ...set, standard: { ...set.standard, [field.name]: setting } };
+}
