@@ -6,11 +6,12 @@ stop_demo() {
   stop_cluster
 }
 
-# start_demo NAME PORT STANDINS-PORT: leaves everything running; sets $server_pid.
+# start_demo NAME PORT STANDINS-PORT DIRECTORY-PORT: leaves everything running; sets $server_pid.
 start_demo() {
-  local name=$1 port=$2 standins_port=$3 place=$state/$1
+  local name=$1 port=$2 standins_port=$3 directory_port=$4 place=$state/$1
   port_is_taken "$port" && fail "port $port is taken; stop what uses it, or choose another with --port."
   port_is_taken "$standins_port" && fail "port $standins_port, which the stand-ins need, is taken; stop what uses it, or choose another with --port."
+  port_is_taken "$directory_port" && fail "port $directory_port, which the stand-in directory needs, is taken; stop what uses it, or choose another with --port."
   trap stop_demo EXIT
   trap 'exit 130' INT
   trap 'exit 143' TERM
@@ -24,7 +25,8 @@ start_demo() {
   await 60 "$server_pid" "$port" /health/ready || fail "the server did not come up: $(tail -n 1 "$place/server-errors.log" | cut -c1-300) (.relevo/$name/server.log)"
   [ -s "$place/agents.json" ] || fail "the agents' tokens of this demo are gone; start over with ./relevo demo --fresh."
   dotnet "$(dotnet_out src/Relevo.StandIns)/relevo-standins.dll" --server "http://127.0.0.1:$port" --urls "http://127.0.0.1:$standins_port" \
-    --tokens "$place/agents.json" --folder "$place/desk-apps" --agent "$(dotnet_out src/Relevo.Agent)/relevo-agent.dll" >"$place/standins.log" 2>&1 </dev/null &
+    --tokens "$place/agents.json" --folder "$place/desk-apps" --agent "$(dotnet_out src/Relevo.Agent)/relevo-agent.dll" \
+    --directory "$root/demo/brackenfold.ldif" --directory-port "$directory_port" >"$place/standins.log" 2>&1 </dev/null &
   children+=("$!")
   await 30 "$!" "$standins_port" / || fail "the stand-ins did not come up: $(tail -n 1 "$place/standins.log" | cut -c1-300)"
 }
@@ -41,7 +43,7 @@ run_demo() {
   while [ $# -gt 0 ]; do
     case $1 in
       --fresh) fresh=yes ;;
-      --port) port=${2:-}; [[ $port =~ ^[0-9]{2,5}$ ]] && [ "$port" -lt 65535 ] || fail "--port wants a number below 65535."; shift ;;
+      --port) port=${2:-}; [[ $port =~ ^[0-9]{2,5}$ ]] && [ "$port" -lt 65534 ] || fail "--port wants a number below 65534."; shift ;;
       *) fail "\"$1\" is not known; the demo takes --fresh and --port PORT." ;;
     esac
     shift
@@ -52,13 +54,14 @@ run_demo() {
   flock -n 8 || fail "the demo is running already; stop it with Ctrl-C where it was started."
   build_product
   [ -z "$fresh" ] || forget_demo demo
-  start_demo demo "$port" $((port + 1)) 8>&-
+  start_demo demo "$port" $((port + 1)) $((port + 2)) 8>&-
   cat <<TEXT
 
 Relevo is ready:        http://127.0.0.1:$port
 Administrator:          ines.albrecht@brackenfold.example    paper-ink-and-baton
 Employee:               maren.holtkamp@brackenfold.example   my-own-signature
 Simulated desk apps:    http://127.0.0.1:$((port + 1))
+Stand-in directory:     http://127.0.0.1:$((port + 1))/directory
 A directory to drop:    demo/brackenfold-december.ldif
 
 Ctrl-C stops all of it.

@@ -5,15 +5,15 @@ using Relevo.Core.Rollouts;
 
 namespace Relevo.StandIns;
 
-/// <summary>How the stand-ins were started.</summary>
-internal sealed record StandInOptions(string Server, string Urls, string Tokens, string Folder, string Agent)
+/// <summary>How the stand-ins were started. DirectoryFile: the LDIF file of the stand-in directory, null for none.</summary>
+internal sealed record StandInOptions(string Server, string Urls, string Tokens, string Folder, string Agent, string? DirectoryFile, int DirectoryPort)
 {
     public static StandInOptions? Parse(string[] args)
     {
         var values = args.Chunk(2).Where(pair => pair.Length == 2).ToDictionary(pair => pair[0], pair => pair[1], StringComparer.Ordinal);
         return values.TryGetValue("--server", out var server) && values.TryGetValue("--urls", out var urls) && values.TryGetValue("--tokens", out var tokens)
             && values.TryGetValue("--folder", out var folder) && values.TryGetValue("--agent", out var agent)
-            ? new StandInOptions(server, urls, tokens, folder, agent)
+            ? new StandInOptions(server, urls, tokens, folder, agent, values.GetValueOrDefault("--directory"), int.TryParse(values.GetValueOrDefault("--directory-port"), out var port) ? port : 0)
             : null;
     }
 }

@@ -36,7 +36,7 @@ internal static class DeskAppPages
             rows.Append($"<tr><td><a href=\"{Html.Encode(link)}\">{Html.Encode(app.Person)}</a></td><td>{Html.Encode(app.Computer)}</td><td>{(manifest is null ? "empty folder" : $"edition {manifest.Edition}, {manifest.Files.Length} files")}</td></tr>");
         }
 
-        return $"<h1>Stand-in desk apps</h1><p>Simulated computers. Each has a folder, and an agent that keeps it; these pages read only the folders.</p><table><tr><th>Person</th><th>Computer</th><th>Folder</th></tr>{rows}</table>";
+        return $"<h1>Stand-in desk apps</h1><p><a href=\"/directory\">The stand-in directory</a></p><p>Simulated computers. Each has a folder, and an agent that keeps it; these pages read only the folders.</p><table><tr><th>Person</th><th>Computer</th><th>Folder</th></tr>{rows}</table>";
     }
 
     private static string Window(DeskApp app, string occasion)
@@ -73,6 +73,7 @@ internal static class DeskAppPages
         return Results.Redirect($"/desk/{Uri.EscapeDataString(app.FolderName)}/new");
     }
 
-    private static IResult Page(string title, string body) => Results.Text(
+    /// <summary>A page of the stand-ins.</summary>
+    public static IResult Page(string title, string body) => Results.Text(
         $"<!doctype html><html lang=\"en\"><head><meta charset=\"utf-8\"><title>{Html.Encode(title)}</title><style>{Style}</style></head><body><main>{body}</main></body></html>", "text/html", Encoding.UTF8);
 }

@@ -1,17 +1,28 @@
+using System.Net;
+using Microsoft.AspNetCore.Connections;
 using Relevo.StandIns;
+using Relevo.StandIns.Directory;
 
-// relevo-standins --server URL --urls URL --tokens FILE --folder DIR --agent relevo-agent.dll
-// Simulated desk apps for the demo and the tests: a folder and an agent process each, and a page that reads only the folders.
+// relevo-standins --server URL --urls URL --tokens FILE --folder DIR --agent relevo-agent.dll [--directory LDIF --directory-port PORT]
+// Simulated desk apps for the demo and the tests: a folder and an agent process each, and a page that reads only the folders. And a simulated
+// directory server with a page that makes things happen to it.
 var options = StandInOptions.Parse(args);
 if (options is null)
 {
-    await Console.Error.WriteLineAsync("usage: relevo-standins --server URL --urls URL --tokens FILE --folder DIR --agent FILE");
+    await Console.Error.WriteLineAsync("usage: relevo-standins --server URL --urls URL --tokens FILE --folder DIR --agent FILE [--directory LDIF --directory-port PORT]");
     return 2;
 }
 
 var builder = WebApplication.CreateSlimBuilder();
 builder.Logging.ClearProviders();
-builder.Configuration["urls"] = options.Urls;
+var web = new Uri(options.Urls);
+var tree = options.DirectoryFile is { } file ? await DirectoryTree.ReadAsync(file, CancellationToken.None) : null;
+if (tree is not null) builder.Services.AddSingleton(tree);
+builder.WebHost.ConfigureKestrel(kestrel =>
+{
+    kestrel.Listen(IPAddress.Loopback, web.Port);
+    if (tree is not null) kestrel.Listen(IPAddress.Loopback, options.DirectoryPort, listen => listen.UseConnectionHandler<LdapServer>());
+});
 await using var application = builder.Build();
 var apps = DeskApp.ReadAll(options);
 application.Use(async (context, next) =>
@@ -21,6 +32,7 @@ application.Use(async (context, next) =>
     await next();
 });
 DeskAppPages.Map(application, apps);
+if (tree is not null) DirectoryPages.Map(application, tree, options.DirectoryPort);
 using var agents = new AgentProcesses(options);
 try
 {

@@ -17,6 +17,8 @@ public sealed class RunningDemo : IAsyncLifetime
 
     public Uri StandIns { get; } = new($"http://127.0.0.1:{FreePort()}");
 
+    public int DirectoryPort { get; } = FreePort();
+
     public string DeskApps => Path.Combine(place, "desk-apps");
 
     public static string Root => Setting("RELEVO_ROOT");
@@ -34,7 +36,7 @@ public sealed class RunningDemo : IAsyncLifetime
             ["RELEVO_DEMO_TOKENS"] = tokens,
         });
         await AnswersAsync(new Uri(Address, "/health/ready"));
-        Start("Relevo.StandIns", "relevo-standins", ["--server", Address.ToString(), "--urls", StandIns.ToString(), "--tokens", tokens, "--folder", DeskApps, "--agent", Program("Relevo.Agent", "relevo-agent")], []);
+        Start("Relevo.StandIns", "relevo-standins", ["--server", Address.ToString(), "--urls", StandIns.ToString(), "--tokens", tokens, "--folder", DeskApps, "--agent", Program("Relevo.Agent", "relevo-agent"), "--directory", Path.Combine(Root, "demo/brackenfold.ldif"), "--directory-port", DirectoryPort.ToString()], []);
         await AnswersAsync(StandIns);
     }
 

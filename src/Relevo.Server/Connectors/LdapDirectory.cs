@@ -132,6 +132,7 @@ public static class LdapDirectory
         // Codes: RFC 4511 appendix A, and the client library's own from 81 on (81 no server, 85 no answer in time, 91 no connection).
         return code switch
         {
+            51 or 52 => $"{server} is too busy to answer; try again later.",
             49 => $"{server} does not know this bind name with this secret.",
             50 => $"{server} does not let this bind name look here.",
             32 => $"{server} has nothing at \"{settings.BaseName}\".",
@@ -141,7 +142,7 @@ public static class LdapDirectory
             -1 or 81 or 91 => settings.Security == LdapSecurity.None
                 ? $"{server} cannot be reached, or dropped the connection."
                 : $"{server} cannot be reached, dropped the connection, or shows a certificate that is not trusted.",
-            -11 or 52 => $"A secured connection to {server} could not be made; check its certificate.",
+            -11 => $"A secured connection to {server} could not be made; check its certificate.",
             _ => $"{server} answered: {trouble.Message} (code {code}).",
         };
     }

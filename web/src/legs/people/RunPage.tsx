@@ -19,6 +19,7 @@ export function RunPage() {
   const plan = useQuery({
     queryKey: ["run", id],
     queryFn: () => take(api.GET("/api/runs/{id}", { params: { path: { id } } })),
+    refetchInterval: (query) => (query.state.data?.run.state === "reading" ? 500 : false),
   });
   const after = async () => {
     await queries.invalidateQueries();
@@ -96,8 +97,9 @@ function lede(plan: Api["RunAnswer"], changes: number) {
   const { run } = plan;
   if (run.state === "applied")
     return `Applied ${momentText(run.appliedAt ?? run.startedAt)} by ${run.appliedBy}. ${run.counts.joining + run.counts.returning} joined, ${run.counts.changing} changed, ${run.counts.leaving} left.`;
-  if (run.state === "putAway" || run.state === "failed" || run.state === "reading")
-    return `This run ${runWord(run.state)}; it changed nobody.`;
+  if (run.state === "reading") return `${run.sourceName} is being asked. You may leave; the run stays in the list.`;
+  if (run.state === "failed") return "The source could not be read. It changed nobody; the next reading starts anew.";
+  if (run.state === "putAway") return `This run ${runWord(run.state)}; it changed nobody.`;
   if (run.problems.length > 0)
     return `${count(run.problems.length, "place", "places")} cannot be read, so nothing of this is applied. Mend the file and drop it again.`;
   if (run.isStale) return "People have changed since this was read. Read it again to see what it would do now.";

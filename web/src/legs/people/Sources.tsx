@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { api, ifMatch, take, type Api } from "../../api/client";
 import { count } from "../../frame/legs";
 import { Button } from "../../kit/Button";
@@ -8,6 +8,8 @@ import { momentText } from "../../kit/dates";
 import { Empty, Page } from "../../kit/Page";
 import { Trouble } from "../../kit/Trouble";
 import { FileDrop, FilePick, FileProgress } from "./FileDrop";
+import { LdapForm } from "./LdapForm";
+import { scheduleWord } from "./ldapState";
 import { PeopleTabs } from "./PeopleTabs";
 import { countsText, kindWord, runWord } from "./runWords";
 import { useUpload } from "./useUpload";
@@ -16,6 +18,7 @@ import { useUpload } from "./useUpload";
 export function Sources() {
   const queries = useQueryClient();
   const upload = useUpload();
+  const [isAdding, setAdding] = useState(false);
   const sources = useQuery({ queryKey: ["sources"], queryFn: () => take(api.GET("/api/sources")) });
   const runs = useQuery({ queryKey: ["runs"], queryFn: () => take(api.GET("/api/runs")) });
   const order = useMutation({
@@ -34,18 +37,24 @@ export function Sources() {
       <Page
         title="Where people come from"
         lede="Of two sources that list the same person, the upper one is believed; the lower one fills what it leaves open."
-        action={<FilePick onFile={(file) => upload.start(file)} />}
+        action={
+          <>
+            <Button onClick={() => setAdding(true)}>Add a directory server</Button>
+            <FilePick onFile={(file) => upload.start(file)} />
+          </>
+        }
       >
         <div className="flex h-full min-h-0 flex-col gap-3">
           <PeopleTabs />
           <Trouble error={sources.error ?? runs.error ?? order.error ?? upload.error} />
           <FileProgress share={upload.share} />
-          {sources.isSuccess && list.length === 0 ? (
-            <Empty>No source yet. The first file you drop makes one.</Empty>
+          {sources.isSuccess && list.length === 0 && !isAdding ? (
+            <Empty>No source yet. The first file you drop makes one; or add a directory server that is asked.</Empty>
           ) : (
             <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-8">
               <section aria-label="Sources" className="min-h-0 overflow-y-auto">
                 <h2 className="border-b border-ink pb-1 font-semibold">Sources</h2>
+                {isAdding && <LdapForm source={null} onDone={() => setAdding(false)} />}
                 <ol>
                   {list.map((source, index) => (
                     <SourceItem
@@ -110,6 +119,15 @@ type SourceItemProps = {
 
 function SourceItem({ source, onUp, onDown }: SourceItemProps) {
   const [isOpen, setOpen] = useState(false);
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const read = useMutation({
+    mutationFn: () => take(api.POST("/api/sources/{id}/runs", { params: { path: { id: source.id } } })),
+    onSuccess: async (run) => {
+      await queries.invalidateQueries({ queryKey: ["runs"] });
+      void navigate(`/people/runs/${run.id}`);
+    },
+  });
   return (
     <li className="border-b border-line py-2">
       <div className="flex items-center justify-between gap-3">
@@ -117,6 +135,7 @@ function SourceItem({ source, onUp, onDown }: SourceItemProps) {
           <span className="font-semibold">{source.name}</span>{" "}
           <span className="text-second text-soft">
             {kinds[source.kind]}, {count(source.people, "person", "people")}
+            {source.kind === "ldap" && `, asked ${scheduleWord(source.everyMinutes ?? 0)}`}
           </span>
         </div>
         <div className="flex shrink-0 gap-1">
@@ -136,11 +155,18 @@ function SourceItem({ source, onUp, onDown }: SourceItemProps) {
           >
             ↓
           </Button>
+          {source.kind === "ldap" && (
+            <Button disabled={read.isPending} onClick={() => read.mutate()}>
+              Read now
+            </Button>
+          )}
           <Button look="quiet" onClick={() => setOpen(!isOpen)}>
             {isOpen ? "Close" : "Settings"}
           </Button>
         </div>
       </div>
+      <Trouble error={read.error} />
+      {isOpen && source.kind === "ldap" && <LdapForm source={source} onDone={() => setOpen(false)} />}
       {isOpen && <SourceForm source={source} />}
     </li>
   );
