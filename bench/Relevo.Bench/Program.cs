@@ -1,14 +1,17 @@
 using Relevo.Bench;
 
 // relevo-bench render MARK.PNG   signatures per second, beside three references in the same run
+// relevo-bench people DATABASE   import, sync and search of 100,000 people, in a database of its own
 // relevo-bench rollout URL       from Publish to the last computer in place, on a fresh demo
 switch (args)
 {
     case ["render", var mark]:
         return RenderBench.Run(mark);
+    case ["people", var database]:
+        return await PeopleBench.RunAsync(database);
     case ["rollout", var address]:
         return await RolloutBench.RunAsync(new Uri(address + "/"));
     default:
-        Console.Error.WriteLine("usage: relevo-bench render MARK.PNG | rollout URL");
+        Console.Error.WriteLine("usage: relevo-bench render MARK.PNG | people DATABASE | rollout URL");
         return 2;
 }

@@ -7,18 +7,28 @@ internal static class RunApplication
 {
     public static async Task ApplyAsync(NpgsqlConnection connection, Guid run, Guid source, CancellationToken cancellationToken)
     {
-        await connection.ExecuteAsync(
-            "insert into person (id) select distinct person_id from run_step where run_id = $1 and action = 'join' on conflict do nothing", [run], cancellationToken);
+        await connection.ExecuteAsync("insert into person (id) select person_id from run_step where run_id = $1 and is_new", [run], cancellationToken);
         await connection.ExecuteAsync(
             """
-            insert into source_entry (source_id, key, person_id, distinguished_name, facts, addresses, content_hash)
-            select $2, key, person_id, after_name, after_facts, after_addresses, after_hash from run_step where run_id = $1 and action = 'join'
+            insert into source_entry (source_id, key, person_id, step, content_hash)
+            select $2, key, person_id, number, after_hash from run_step where run_id = $1 and action = 'join'
             """,
             [run, source],
             cancellationToken);
+        // New people have no accounts and no other source: theirs are as the step says.
         await connection.ExecuteAsync(
             """
-            update source_entry set distinguished_name = after_name, facts = after_facts, addresses = after_addresses, content_hash = after_hash, is_listed = true
+            insert into account (person_id, address, kind, position)
+            select person_id, address.value, case when address.place = 1 then 'own' else 'alias' end, (address.place - 1)::int
+            from run_step cross join unnest(after_addresses) with ordinality as address(value, place)
+            where run_id = $1 and is_new
+            on conflict (lower(address)) where retired_at is null and mailbox_id is null do nothing
+            """,
+            [run],
+            cancellationToken);
+        await connection.ExecuteAsync(
+            """
+            update source_entry set step = step.number, content_hash = step.after_hash, is_listed = true
             from run_step step where step.run_id = $1 and step.action in ('change', 'return') and source_entry.source_id = $2 and source_entry.key = step.key
             """,
             [run, source],
@@ -30,39 +40,41 @@ internal static class RunApplication
             """,
             [run, source],
             cancellationToken);
+        await AddUnitsAsync(connection, run, cancellationToken);
         await connection.ExecuteAsync(
-            "create temporary table affected on commit drop as select distinct person_id from run_step where run_id = $1", [run], cancellationToken);
+            "create temporary table affected on commit drop as select distinct person_id from run_step where run_id = $1 and not is_new", [run], cancellationToken);
         await FollowAsync(connection, cancellationToken);
     }
 
-    /// <summary>Brings people and their accounts in line with the entries of everybody in the temporary table "affected", and makes units that are named for the first time.</summary>
+    /// <summary>Brings people and their accounts in line with the entries of everybody in the temporary table "affected".</summary>
     public static async Task FollowAsync(NpgsqlConnection connection, CancellationToken cancellationToken)
     {
         await connection.ExecuteAsync("analyze affected", [], cancellationToken);
-        // Rows of this very transaction are new people: they are as they should be.
         await connection.ExecuteAsync(
             """
             update person set changed = pg_current_xact_id(), updated_at = now(), revision = revision + 1,
                 retired_at = case when exists (select from source_entry where person_id = person.id and is_listed) then null else coalesce(retired_at, now()) end
-            from affected where person.id = affected.person_id and person.changed <> pg_current_xact_id()
+            from affected where person.id = affected.person_id
             """,
             [],
             cancellationToken);
         await AlignAccountsAsync(connection, cancellationToken);
-        foreach (var (kind, field) in new[] { ("entity", "organisation"), ("office", "location"), ("team", "department") })
-        {
-            await connection.ExecuteAsync(
-                $"""
-                insert into unit (kind, name)
-                select distinct on (lower(name)) '{kind}', name from (
-                    select left(source_entry.facts->>'{field}', 200) as name from source_entry join affected using (person_id) where is_listed group by 1) named
-                where name <> '' and not exists (select from unit where kind = '{kind}' and lower(unit.name) = lower(named.name) and retired_at is null)
-                on conflict do nothing
-                """,
-                [],
-                cancellationToken);
-        }
     }
+
+    /// <summary>Makes the legal entities, offices and teams that are named for the first time.</summary>
+    private static Task AddUnitsAsync(NpgsqlConnection connection, Guid run, CancellationToken cancellationToken) => connection.ExecuteAsync(
+        """
+        insert into unit (kind, name)
+        select distinct on (kind, lower(name)) kind, name
+        from (
+            select after_facts->>'organisation' as organisation, after_facts->>'location' as location, after_facts->>'department' as department
+            from run_step where run_id = $1 and after_facts is not null group by 1, 2, 3) named
+        cross join lateral (values ('entity', left(organisation, 200)), ('office', left(location, 200)), ('team', left(department, 200))) as part(kind, name)
+        where name <> '' and not exists (select from unit where unit.kind = part.kind and lower(unit.name) = lower(part.name) and retired_at is null)
+        on conflict do nothing
+        """,
+        [run],
+        cancellationToken);
 
     /// <summary>Retires first, so that an address may pass from one person to another; an address somebody else keeps is left to them.</summary>
     private static async Task AlignAccountsAsync(NpgsqlConnection connection, CancellationToken cancellationToken)
@@ -72,8 +84,8 @@ internal static class RunApplication
             create temporary table wanted on commit drop as
             select person_id, address, (row_number() over (partition by person_id order by position, created_at, place) - 1)::int as position from (
                 select distinct on (entry.person_id, lower(address.value)) entry.person_id, address.value as address, source.position, source.created_at, address.place
-                from affected join source_entry entry using (person_id) join source on source.id = entry.source_id
-                cross join unnest(entry.addresses) with ordinality as address(value, place)
+                from affected join source_entry entry using (person_id) join run_step step on step.number = entry.step join source on source.id = entry.source_id
+                cross join unnest(step.after_addresses) with ordinality as address(value, place)
                 where entry.is_listed
                 order by entry.person_id, lower(address.value), source.position, source.created_at, address.place) once
             """,

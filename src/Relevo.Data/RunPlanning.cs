@@ -50,7 +50,10 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
         var byAddress = new Dictionary<string, Guid>(StringComparer.OrdinalIgnoreCase);
         var byNumber = new Dictionary<string, Guid>(StringComparer.OrdinalIgnoreCase);
         var others = await connection.ReadAllAsync(
-            "select person_id, addresses, facts->>'employeeNumber' from source_entry where source_id <> $1 and is_listed",
+            """
+            select entry.person_id, step.after_addresses, step.after_facts->>'employeeNumber'
+            from source_entry entry join run_step step on step.number = entry.step where entry.source_id <> $1 and entry.is_listed
+            """,
             [source],
             row => (Person: row.GetGuid(0), Addresses: row.GetFieldValue<string[]>(1), Number: row.Maybe<string>(2)),
             cancellationToken);
@@ -75,7 +78,10 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
         if (keys.Length == 0) return [];
         var facts = new FactsJson();
         var rows = await connection.ReadAllAsync(
-            "select key, distinguished_name, facts::text, addresses, content_hash from source_entry where source_id = $1 and key = any($2)",
+            """
+            select entry.key, step.after_name, step.after_facts::text, step.after_addresses, entry.content_hash
+            from source_entry entry join run_step step on step.number = entry.step where entry.source_id = $1 and entry.key = any($2)
+            """,
             [source, keys],
             row => (Key: row.GetString(0), State: new EntryState(row.GetString(1), facts.Read(row.GetString(2)), [.. row.GetFieldValue<string[]>(3)]), Hash: row.GetGuid(4)),
             cancellationToken);
@@ -92,7 +98,11 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
             .ToDictionary(StringComparer.Ordinal);
         if (lost.Count == 0) return [];
         return await connection.ReadAllAsync(
-            "select field, count(*)::int from source_entry, unnest($2::text[]) field where source_id = $1 and is_listed and coalesce(facts->>field, '') <> '' group by field",
+            """
+            select field, count(*)::int
+            from source_entry entry join run_step step on step.number = entry.step cross join unnest($2::text[]) field
+            where entry.source_id = $1 and entry.is_listed and coalesce(step.after_facts->>field, '') <> '' group by field
+            """,
             [source, lost.Keys.ToArray()],
             row => new EmptiedField(row.GetString(0), row.GetInt32(1), lost[row.GetString(0)]),
             cancellationToken);
@@ -115,7 +125,8 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
         var released = steps.SelectMany(step => (step.Before?.Addresses ?? []).Where(address => step.Step.After?.Addresses.Contains(address, StringComparer.OrdinalIgnoreCase) != true).Select(address => (step.Step.PersonId, address.ToLowerInvariant()))).ToHashSet();
         var owners = await connection.ReadAllAsync(
             """
-            select lower(account.address), account.person_id, coalesce((select facts->>'displayName' from source_entry where person_id = account.person_id limit 1), account.address)
+            select lower(account.address), account.person_id, coalesce(
+                (select step.after_facts->>'displayName' from source_entry entry join run_step step on step.number = entry.step where entry.person_id = account.person_id limit 1), account.address)
             from account where retired_at is null and mailbox_id is null and lower(address) = any($1)
             """,
             [wanted.Keys.ToArray()],

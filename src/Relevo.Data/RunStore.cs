@@ -296,7 +296,7 @@ public sealed class RunStore(NpgsqlDataSource database)
     {
         await using var copy = await connection.BeginBinaryImportAsync(
             """
-            copy run_step (run_id, key, action, person_id, line, before_name, before_facts, before_addresses, before_hash, after_name, after_facts, after_addresses, after_hash)
+            copy run_step (run_id, key, action, person_id, is_new, line, before_name, before_facts, before_addresses, before_hash, after_name, after_facts, after_addresses, after_hash)
             from stdin (format binary)
             """,
             cancellationToken);
@@ -307,6 +307,7 @@ public sealed class RunStore(NpgsqlDataSource database)
             await copy.WriteAsync(step.Key, NpgsqlDbType.Text, cancellationToken);
             await copy.WriteAsync(Text(step.Action), NpgsqlDbType.Text, cancellationToken);
             await copy.WriteAsync(step.PersonId, NpgsqlDbType.Uuid, cancellationToken);
+            await copy.WriteAsync(step.IsNew, NpgsqlDbType.Boolean, cancellationToken);
             await copy.WriteAsync(step.After?.Line ?? 0, NpgsqlDbType.Bigint, cancellationToken);
             await WriteStateAsync(copy, before, beforeHash, cancellationToken);
             await WriteStateAsync(copy, step.After is { } after ? new EntryState(after.DistinguishedName, after.Facts, after.Addresses) : null, step.ContentHash, cancellationToken);

@@ -71,7 +71,7 @@ public sealed class Visitor : IDisposable
         if (driver.FindElements(By.XPath("//*[@role='listbox' and @aria-multiselectable='true']")).Count > 0) Press(Keys.Escape);
     }
 
-    public void Upload(string path) => driver.FindElement(By.XPath("//input[@type='file']")).SendKeys(path);
+    public void Upload(string path) => Wait(() => driver.FindElements(By.XPath("//input[@type='file']")).FirstOrDefault(), "a place for a file")!.SendKeys(path);
 
     /// <summary>Drops a file on the element, as a hand with a mouse would.</summary>
     public void Drop(string xpath, string name, string content) => driver.ExecuteScript(

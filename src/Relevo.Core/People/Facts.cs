@@ -14,7 +14,8 @@ public sealed class Facts : IEquatable<Facts>
     public Facts(IEnumerable<KeyValuePair<string, string>> values)
     {
         pairs = [.. values];
-        Array.Sort(pairs, (left, right) => string.CompareOrdinal(left.Key, right.Key));
+        // Sources mostly give their facts in this order already.
+        if (!IsSorted()) Array.Sort(pairs, (left, right) => string.CompareOrdinal(left.Key, right.Key));
         if (HasRepeats()) pairs = [.. pairs.GroupBy(pair => pair.Key, StringComparer.Ordinal).Select(group => group.Last())];
     }
 
@@ -64,6 +65,16 @@ public sealed class Facts : IEquatable<Facts>
 
     /// <inheritdoc />
     public override int GetHashCode() => pairs.Length == 0 ? 0 : HashCode.Combine(pairs.Length, pairs[0].Value, pairs[^1].Value);
+
+    private bool IsSorted()
+    {
+        for (var index = 1; index < pairs.Length; index++)
+        {
+            if (string.CompareOrdinal(pairs[index - 1].Key, pairs[index].Key) > 0) return false;
+        }
+
+        return true;
+    }
 
     private bool HasRepeats()
     {

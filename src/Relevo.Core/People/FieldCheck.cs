@@ -1,3 +1,4 @@
+using System.Buffers;
 using System.Collections.Concurrent;
 using System.Globalization;
 using System.Text.RegularExpressions;
@@ -11,6 +12,7 @@ public static class FieldCheck
     public const int MaxCharacters = 1000;
 
     private const int MaxPatternCharacters = 500; // a pattern people can read
+    private static readonly SearchValues<char> PlainAddress = SearchValues.Create("abcdefghijklmnopqrstuvwxyz0123456789./-");
     private static readonly ConcurrentDictionary<string, Regex> Patterns = new(StringComparer.Ordinal);
 
     /// <summary>Why the value is not taken, as a sentence, or null when it is. An empty value is always taken: it is an explicit blank.</summary>
@@ -30,7 +32,7 @@ public static class FieldCheck
         _ when text.Length == 0 => null,
         FieldKind.Phone => LooksInternational(text) || Telephone.TryParse(text, region, out _) ? null : "This is not a telephone number.",
         FieldKind.Mail => Sources.MailAddress.IsOne(text) ? null : "This is not a mail address.",
-        FieldKind.Web => FieldValue.From(text, FieldKind.Web).Link.Length > 0 ? null : "This is not a web address that begins with http:// or https://.",
+        FieldKind.Web => LooksLikeAddress(text) || FieldValue.From(text, FieldKind.Web).Link.Length > 0 ? null : "This is not a web address that begins with http:// or https://.",
         _ => null,
     };
 
@@ -48,6 +50,10 @@ public static class FieldCheck
             return $"The pattern cannot be used: {unusable.Message}";
         }
     }
+
+    /// <summary>A scheme, letters, digits and the usual marks: surely an address, without taking it apart.</summary>
+    private static bool LooksLikeAddress(string text) =>
+        text.StartsWith("https://", StringComparison.Ordinal) && text.Length > 12 && char.IsAsciiLetterLower(text[8]) && text.AsSpan(8).IndexOfAnyExcept(PlainAddress) < 0;
 
     /// <summary>The whole value must match. Without backtracking, so that no pattern can hang.</summary>
     private static Regex Compile(string pattern) =>

@@ -42,6 +42,12 @@ public sealed record ResolvedField(string Name, string Stored, FieldValue Value,
 /// <param name="SourceNames">Names of the sources.</param>
 public sealed record CompanyRecords(FieldCatalogue Fields, UnitChart Units, ImmutableDictionary<Guid, string> SourceNames)
 {
+    /// <summary>The sources in a fixed order.</summary>
+    public ImmutableArray<Guid> Sources { get; } = [.. SourceNames.Keys.Order()];
+
+    /// <summary>A source's place among <see cref="Sources"/>, -1 for none.</summary>
+    public int PlaceOfSource(Guid source) => Sources.BinarySearch(source) is >= 0 and var place ? place : -1;
+
     /// <summary>The standard fields and nothing else.</summary>
     public static CompanyRecords Plain { get; } = new(FieldCatalogue.Standard, UnitChart.Empty, ImmutableDictionary<Guid, string>.Empty);
 }

@@ -39,6 +39,9 @@ public readonly record struct FieldValue(string Text, string Link)
         };
     }
 
+    /// <summary>True when the text holds no control character or line break.</summary>
+    public static bool IsOneLine(ReadOnlySpan<char> text) => text.IndexOfAny(LineBreaking) < 0;
+
     /// <summary>The text with every run of control characters turned into one space, trimmed.</summary>
     public static string OneLine(string? stored)
     {

@@ -35,11 +35,13 @@ public sealed class UnitChart
 
     private readonly Dictionary<(UnitKind, string), Unit> byName = [];
     private readonly Dictionary<Guid, Unit> byId = [];
+    private readonly Dictionary<Guid, int> places = [];
 
     /// <summary>Keeps the units. Of two of one kind and name the first is found by name.</summary>
     public UnitChart(ImmutableArray<Unit> units)
     {
         Units = units;
+        for (var place = 0; place < units.Length; place++) places[units[place].Id] = place;
         foreach (var unit in units)
         {
             byId[unit.Id] = unit;
@@ -62,6 +64,9 @@ public sealed class UnitChart
 
     /// <summary>The unit of that kind and name, without regard to case, or null.</summary>
     public Unit? Find(UnitKind kind, string? name) => string.IsNullOrEmpty(name) ? null : byName.GetValueOrDefault((kind, Fold(name)));
+
+    /// <summary>A unit's place among <see cref="Units"/>, -1 for none.</summary>
+    public int PlaceOf(Unit? unit) => unit is null ? -1 : places.GetValueOrDefault(unit.Id, -1);
 
     /// <summary>A team and the teams it is in, nearest first. A loop ends where it closes.</summary>
     public IEnumerable<Unit> Upward(Unit team)

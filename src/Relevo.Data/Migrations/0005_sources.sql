@@ -26,26 +26,91 @@ alter table person
     add column revision integer not null default 1 check (revision > 0),
     add column changed xid8 not null default pg_current_xact_id();
 
-create table source_entry (
+-- Every reading of a source, with what it would do or did.
+create table run (
+    id uuid primary key,
     source_id uuid not null references source (id),
+    source_version bigint not null,
+    kind text not null check (kind in ('file', 'byHand', 'schedule', 'push', 'undo')),
+    name text not null check (length(name) between 1 and 260),
+    state text not null check (state in ('reading', 'planned', 'held', 'refused', 'failed', 'applied', 'putAway')),
+    other_entries integer not null default 0,
+    unchanged integer not null default 0,
+    listed integer not null default 0,
+    problems jsonb not null default '[]' check (jsonb_typeof(problems) = 'array'),
+    refused_values jsonb not null default '[]' check (jsonb_typeof(refused_values) = 'array'),
+    refused_count integer not null default 0,
+    brake text[] not null default '{}',
+    -- Addresses that belong to somebody else already.
+    collisions jsonb not null default '[]' check (jsonb_typeof(collisions) = 'array'),
+    undoes uuid references run (id),
+    started_by uuid references app_user (id),
+    started_by_name text not null,
+    started_at timestamptz not null default now(),
+    applied_by_name text,
+    applied_at timestamptz,
+    check (applied_at is null or jsonb_array_length(problems) = 0)
+);
+create index run_source_idx on run (source_id, started_at desc);
+
+-- Steps are where contents live: an entry points at the step that said it last, so that nothing is kept twice.
+create table run_step (
+    number bigint primary key generated always as identity,
+    run_id uuid not null references run (id),
     -- The source's stable id in lower case.
     key text not null check (length(key) between 1 and 1000),
+    action text not null check (action in ('join', 'change', 'leave', 'return')),
+    person_id uuid not null,
+    -- A joiner whom no other source has: the person begins with this step.
+    is_new boolean not null default false,
+    line bigint not null default 0,
+    before_name text,
+    before_facts jsonb,
+    before_addresses text[],
+    before_hash uuid,
+    after_name text,
+    after_facts jsonb,
+    after_addresses text[],
+    after_hash uuid
+);
+create index run_step_run_idx on run_step (run_id);
+create index run_step_person_idx on run_step (person_id);
+create trigger run_step_append_only before update or delete or truncate on run_step
+    for each statement execute function refuse_change();
+
+create table source_entry (
+    source_id uuid not null references source (id),
+    key text not null,
     person_id uuid not null references person (id),
-    distinguished_name text not null,
-    facts jsonb not null check (jsonb_typeof(facts) = 'object'),
-    addresses text[] not null,
+    -- The step whose "after" this entry says.
+    step bigint not null references run_step (number),
     content_hash uuid not null,
     is_listed boolean not null default true,
     primary key (source_id, key)
 );
 create index source_entry_person_idx on source_entry (person_id);
 
--- The hash of the rows that are there is not known to SQL: zeros make the first sync look at each of them again.
-insert into source_entry (source_id, key, person_id, distinguished_name, facts, addresses, content_hash, is_listed)
-select source_id, lower(source_key), id, distinguished_name, facts,
+-- Files that were applied stay in the list of runs; their steps were audit lines then.
+insert into run (id, source_id, source_version, kind, name, state, other_entries, started_by, started_by_name, started_at, applied_by_name, applied_at, problems)
+select plan.id, plan.source_id, plan.source_version, 'file', plan.file_name, case when plan.applied_at is null then 'putAway' else 'applied' end, plan.other_entries,
+    plan.created_by, app_user.display_name, plan.created_at, case when plan.applied_at is not null then app_user.display_name end, plan.applied_at, plan.problems
+from import_plan plan join app_user on app_user.id = plan.created_by;
+drop table import_person;
+drop table import_plan;
+
+-- People who are there become the steps of one run for each source. The hash of their contents is not known to SQL: zeros make the first
+-- sync look at each of them again.
+insert into run (id, source_id, source_version, kind, name, state, listed, started_by_name, applied_by_name, applied_at)
+select gen_random_uuid(), id, version, 'file', 'People from before', 'applied', (select count(*) from person where source_id = source.id and retired_at is null), 'Relevo', 'Relevo', '2000-01-01'
+from source;
+insert into run_step (run_id, key, action, person_id, is_new, after_name, after_facts, after_addresses, after_hash)
+select run.id, lower(source_key), 'join', person.id, true, distinguished_name, facts,
     array(select address from account where account.person_id = person.id and account.retired_at is null order by position),
-    '00000000-0000-0000-0000-000000000000', retired_at is null
-from person;
+    '00000000-0000-0000-0000-000000000000'
+from person join run on run.source_id = person.source_id and run.name = 'People from before';
+insert into source_entry (source_id, key, person_id, step, content_hash, is_listed)
+select run.source_id, step.key, step.person_id, step.number, step.after_hash, person.retired_at is null
+from run_step step join run on run.id = step.run_id join person on person.id = step.person_id;
 
 drop index person_display_name_idx;
 alter table person drop column source_id, drop column source_key, drop column distinguished_name, drop column display_name, drop column facts;
@@ -97,60 +162,3 @@ create table field_set (
     changed xid8 not null default pg_current_xact_id()
 );
 insert into field_set (document) values ('{"own": [], "standard": {}}');
-
--- Every reading of a source, with what it would do or did.
-create table run (
-    id uuid primary key,
-    source_id uuid not null references source (id),
-    source_version bigint not null,
-    kind text not null check (kind in ('file', 'byHand', 'schedule', 'push', 'undo')),
-    name text not null check (length(name) between 1 and 260),
-    state text not null check (state in ('reading', 'planned', 'held', 'refused', 'failed', 'applied', 'putAway')),
-    other_entries integer not null default 0,
-    unchanged integer not null default 0,
-    listed integer not null default 0,
-    problems jsonb not null default '[]' check (jsonb_typeof(problems) = 'array'),
-    refused_values jsonb not null default '[]' check (jsonb_typeof(refused_values) = 'array'),
-    refused_count integer not null default 0,
-    brake text[] not null default '{}',
-    -- Addresses that belong to somebody else already.
-    collisions jsonb not null default '[]' check (jsonb_typeof(collisions) = 'array'),
-    undoes uuid references run (id),
-    started_by uuid references app_user (id),
-    started_by_name text not null,
-    started_at timestamptz not null default now(),
-    applied_by_name text,
-    applied_at timestamptz,
-    check (applied_at is null or jsonb_array_length(problems) = 0)
-);
-create index run_source_idx on run (source_id, started_at desc);
-
-create table run_step (
-    run_id uuid not null references run (id),
-    key text not null,
-    action text not null check (action in ('join', 'change', 'leave', 'return')),
-    person_id uuid not null,
-    line bigint not null default 0,
-    before_name text,
-    before_facts jsonb,
-    before_addresses text[],
-    before_hash uuid,
-    after_name text,
-    after_facts jsonb,
-    after_addresses text[],
-    after_hash uuid,
-    -- A step of a plan is written once; pushes put many steps on one key into one run.
-    number bigint generated always as identity,
-    primary key (run_id, number)
-);
-create index run_step_person_idx on run_step (person_id);
-create trigger run_step_append_only before update or delete or truncate on run_step
-    for each statement execute function refuse_change();
-
--- Files that were applied stay in the list of runs; their steps were audit lines then.
-insert into run (id, source_id, source_version, kind, name, state, other_entries, started_by, started_by_name, started_at, applied_by_name, applied_at, problems)
-select plan.id, plan.source_id, plan.source_version, 'file', plan.file_name, case when plan.applied_at is null then 'putAway' else 'applied' end, plan.other_entries,
-    plan.created_by, app_user.display_name, plan.created_at, case when plan.applied_at is not null then app_user.display_name end, plan.applied_at, plan.problems
-from import_plan plan join app_user on app_user.id = plan.created_by;
-drop table import_person;
-drop table import_plan;

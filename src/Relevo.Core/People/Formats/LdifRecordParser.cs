@@ -1,7 +1,10 @@
 using System.Buffers.Text;
+using System.Collections.Concurrent;
 using System.Collections.Immutable;
+using System.Runtime.InteropServices;
 using System.Text;
 using System.Text.RegularExpressions;
+using System.Text.Unicode;
 
 namespace Relevo.Core.People.Formats;
 
@@ -117,17 +120,39 @@ internal static partial class LdifRecordParser
         var bytes = line.Bytes.AsSpan();
         var colon = bytes.IndexOf((byte)':');
         if (colon <= 0) throw new UnreadableLineException(line.Number, NotALine(bytes));
-        var description = Encoding.UTF8.GetString(bytes[..colon]);
-        if (!DescriptionPattern().IsMatch(description)) throw new UnreadableLineException(line.Number, NotALine(bytes));
-        var parts = description.Split(';');
-        var options = ImmutableArray.Create(parts, 1, parts.Length - 1);
+        var (attribute, options) = ParseDescription(bytes[..colon]) ?? throw new UnreadableLineException(line.Number, NotALine(bytes));
         var rest = bytes[(colon + 1)..];
-        if (rest.StartsWith(":"u8)) return new LdifValue(parts[0], options, Decode(rest[1..].TrimStart((byte)' '), line.Number, parts[0]), LdifValueKind.Base64, line.Number);
+        if (rest.StartsWith(":"u8)) return new LdifValue(attribute, options, Decode(rest[1..].TrimStart((byte)' '), line.Number, attribute), LdifValueKind.Base64, line.Number);
         var isUrl = rest.StartsWith("<"u8);
         var plain = (isUrl ? rest[1..] : rest).TrimStart((byte)' ');
-        var value = new LdifValue(parts[0], options, [.. plain], isUrl ? LdifValueKind.Url : LdifValueKind.Text, line.Number);
-        return value.TryGetText(out _) ? value : throw new UnreadableLineException(line.Number, $"The value of \"{parts[0]}\" is not UTF-8.");
+        return Utf8.IsValid(plain)
+            ? new LdifValue(attribute, options, ImmutableCollectionsMarshal.AsImmutableArray(plain.ToArray()), isUrl ? LdifValueKind.Url : LdifValueKind.Text, line.Number)
+            : throw new UnreadableLineException(line.Number, $"The value of \"{attribute}\" is not UTF-8.");
     }
+
+    /// <summary>Attribute and options. Files repeat the same few descriptions for every entry, so each is looked at once.</summary>
+    private static (string Attribute, ImmutableArray<string> Options)? ParseDescription(ReadOnlySpan<byte> bytes)
+    {
+        const int maxKept = 1000; // descriptions; a schema has a few hundred
+        const int maxCharacters = 128; // a longer one is no attribute's name, and is looked at in full
+        Span<char> characters = stackalloc char[maxCharacters];
+        if (bytes.Length > maxCharacters || !Utf8.IsValid(bytes)) return Parse(Encoding.UTF8.GetString(bytes));
+        var description = characters[..Encoding.UTF8.GetChars(bytes, characters)];
+        if (Descriptions.GetAlternateLookup<ReadOnlySpan<char>>().TryGetValue(description, out var known)) return known;
+        var parsed = Parse(description.ToString());
+        if (parsed is { } good && Descriptions.Count < maxKept) Descriptions.TryAdd(description.ToString(), good);
+        return parsed;
+
+        static (string, ImmutableArray<string>)? Parse(string description)
+        {
+            if (!DescriptionPattern().IsMatch(description)) return null;
+            var parts = description.Split(';');
+            return (parts[0], ImmutableArray.Create(parts, 1, parts.Length - 1));
+        }
+    }
+
+    /// <summary>What was seen before, by its text: the same answer for everybody, so threads may share it.</summary>
+    private static readonly ConcurrentDictionary<string, (string, ImmutableArray<string>)> Descriptions = new(StringComparer.Ordinal);
 
     private static ImmutableArray<byte> Decode(ReadOnlySpan<byte> base64, long line, string attribute)
     {

@@ -9,9 +9,11 @@ namespace Relevo.Core.People.Roster;
 public sealed class PeopleRoster
 {
     private readonly RosterRow[] rows;
+    private readonly Lazy<RosterKey[]> keys;
     private readonly Dictionary<Guid, RosterRow> byId;
     private readonly Lazy<Dictionary<string, RosterRow>> byAddress;
     private readonly Lazy<NameWords> words;
+    private readonly Lazy<SearchedText> text;
 
     private PeopleRoster(CompanyRecords records, RosterRow[] rows)
     {
@@ -20,7 +22,9 @@ public sealed class PeopleRoster
         byId = new Dictionary<Guid, RosterRow>(rows.Length);
         foreach (var row in rows) byId[row.Person.Id] = row;
         byAddress = new Lazy<Dictionary<string, RosterRow>>(IndexAddresses);
+        keys = new Lazy<RosterKey[]>(() => Array.ConvertAll(rows, row => row.Key));
         words = new Lazy<NameWords>(() => NameWords.Of(rows));
+        text = new Lazy<SearchedText>(() => SearchedText.Of(rows));
         ActiveCount = rows.Count(row => !row.Person.IsRetired);
     }
 
@@ -35,6 +39,12 @@ public sealed class PeopleRoster
 
     /// <summary>The words of everybody's names, for searches that forgive.</summary>
     internal NameWords Words => words.Value;
+
+    /// <summary>What facets look at, in the order of the rows.</summary>
+    internal ReadOnlySpan<RosterKey> Keys => keys.Value;
+
+    /// <summary>Everything that searches look into.</summary>
+    internal SearchedText Text => text.Value;
 
     /// <summary>Resolves everybody, on all cores.</summary>
     public static PeopleRoster Build(CompanyRecords records, IReadOnlyList<Person> people)

@@ -2,6 +2,19 @@ using System.Text;
 
 namespace Relevo.Core.People.Roster;
 
+/// <summary>
+/// What facets look at, small and one after the other in memory: places of units in their chart and of the source among the sources (-1 for
+/// none), which of the first fields have a value, and states.
+/// </summary>
+internal readonly record struct RosterKey(int Entity, int Office, int Team, int Source, ulong Present, bool IsRetired, bool IsDoubtful, bool IsOverridden)
+{
+    /// <summary>The place that says "in several sources": they are looked up on the row.</summary>
+    public const int Several = -2;
+
+    /// <summary>Fields told by <see cref="Present"/>; later ones are looked up on the row.</summary>
+    public const int PresentFields = 64;
+}
+
 /// <summary>A person with what lists, searches and facets look at, computed once for each state of the person.</summary>
 public sealed class RosterRow
 {
@@ -15,7 +28,14 @@ public sealed class RosterRow
         var layers = FieldResolution.Layers(records, person, null);
         var fields = records.Fields.Fields;
         stored = new string?[fields.Length];
-        for (var index = 0; index < fields.Length; index++) stored[index] = FieldResolution.First(layers, fields[index].Name);
+        foreach (var layer in layers)
+        {
+            foreach (var pair in layer.Facts.Pairs)
+            {
+                if (records.Fields.TryFind(pair.Key, out var index)) stored[index] ??= pair.Value;
+            }
+        }
+
         if (records.Fields.TryFind("mail", out var mail) && person.Address.Length > 0) stored[mail] = person.Address;
         Name = Value(records, "displayName") is { Length: > 0 } name ? name : person.Address.Length > 0 ? person.Address : person.Entries.Select(entry => entry.Key).FirstOrDefault("nobody");
         FoldedName = TextFolding.Fold(Name);
@@ -24,6 +44,10 @@ public sealed class RosterRow
         Entity = records.Units.Find(UnitKind.Entity, Value(records, "organisation"));
         IsDoubtful = FindDoubt(records);
         Searched = Fold(records);
+        Key = new RosterKey(
+            records.Units.PlaceOf(Entity), records.Units.PlaceOf(Office), records.Units.PlaceOf(Team),
+            person.Entries.Length == 1 ? records.PlaceOfSource(person.Entries[0].Source) : RosterKey.Several, Present(),
+            person.IsRetired, IsDoubtful, person.Override.Count > 0 || person.Own.Count > 0 || person.Accounts.Any(account => account.Override.Count > 0));
     }
 
     /// <summary>The person.</summary>
@@ -47,13 +71,27 @@ public sealed class RosterRow
     /// <summary>True when a value is not what its field's kind says.</summary>
     public bool IsDoubtful { get; }
 
-    /// <summary>Everything a search looks into, folded; after the first line break, digits of the telephone numbers.</summary>
+    /// <summary>Everything a search looks into, folded; digits of the telephone numbers on lines of their own.</summary>
     public string Searched { get; }
+
+    /// <summary>What facets look at.</summary>
+    internal RosterKey Key { get; }
 
     /// <summary>The resolved value of a field by its place in the catalogue, as the record has it; null or empty when there is none.</summary>
     public string? Stored(int field) => field < stored.Length ? stored[field] : null;
 
     private string? Value(CompanyRecords records, string field) => records.Fields.TryFind(field, out var index) ? stored[index] : null;
+
+    private ulong Present()
+    {
+        ulong present = 0;
+        for (var index = 0; index < Math.Min(stored.Length, RosterKey.PresentFields); index++)
+        {
+            if (!string.IsNullOrEmpty(stored[index])) present |= 1UL << index;
+        }
+
+        return present;
+    }
 
     private bool FindDoubt(CompanyRecords records)
     {

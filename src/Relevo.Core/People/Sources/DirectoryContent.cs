@@ -3,7 +3,7 @@ using Relevo.Core.People.Formats;
 
 namespace Relevo.Core.People.Sources;
 
-/// <summary>One value of a record as text, with the line it stands on (0 when the source has no lines).</summary>
+/// <summary>One value of a record as text on one line, with the line it stands on (0 when the source has no lines).</summary>
 public readonly record struct RecordValue(string Attribute, string Text, long Line);
 
 /// <summary>One record of a source, whatever form it came in.</summary>
@@ -14,6 +14,17 @@ public sealed record DirectoryRecord(string Name, long Line, ImmutableArray<Reco
 {
     /// <summary>The texts of an attribute, without regard to the case of its name.</summary>
     public IEnumerable<string> Texts(string attribute) => Values.Where(value => Is(value, attribute)).Select(value => value.Text);
+
+    /// <summary>True when the attribute is there.</summary>
+    public bool Has(string attribute)
+    {
+        foreach (var value in Values)
+        {
+            if (Is(value, attribute)) return true;
+        }
+
+        return false;
+    }
 
     /// <summary>The line of an attribute's first value, or the record's.</summary>
     public long LineOf(string attribute)
@@ -81,6 +92,9 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
     /// <summary>True when reading on would only add to too many problems.</summary>
     public bool IsFull => problems.Count > maxProblems;
 
+    /// <summary>Where values that people share are kept once.</summary>
+    public StringPool Pool => pool;
+
     /// <summary>How many people there are so far.</summary>
     public int Count => people.Count;
 
@@ -115,12 +129,11 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
     public void Take(DirectoryRecord record)
     {
         sawRecord = true;
-        var key = mapping.Key.SelectMany(record.Texts).Select(text => text.Trim()).FirstOrDefault(text => text.Length > 0) ?? DirectoryNames.Normalise(record.Name);
+        var key = KeyOf(record);
         var facts = new List<KeyValuePair<string, string>>();
-        var name = NameOf(record, key);
         foreach (var (field, text, line) in fields.Read(record))
         {
-            if (FieldCheck.Refuse(field, text) is { } reason) Refuse(line, name, field.Label, text, reason);
+            if (FieldCheck.Refuse(field, text) is { } reason) Refuse(line, NameOf(record, key), field.Label, text, reason);
             else facts.Add(KeyValuePair.Create(field.Name, pool.Keep(text)));
         }
 
@@ -130,7 +143,7 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
             return;
         }
 
-        if (!facts.Exists(pair => pair.Key == "displayName"))
+        if (!facts.Exists(static pair => pair.Key == "displayName"))
         {
             Fail(record.Line, "The person has no name: neither displayName nor cn, or what they are mapped from.");
             return;
@@ -142,8 +155,8 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
             return;
         }
 
-        if (GroupNames.Join(record.Texts("memberOf").Select(GroupNames.OfDistinguishedName)) is { } groups) facts.Add(KeyValuePair.Create(GroupNames.Field, pool.Keep(groups)));
-        people.Add(new ListedPerson(key, record.Name, new Facts(facts), ReadAddresses(record, name), record.Line));
+        if (record.Has("memberOf") && GroupNames.Join(record.Texts("memberOf").Select(GroupNames.OfDistinguishedName)) is { } groups) facts.Add(KeyValuePair.Create(GroupNames.Field, pool.Keep(groups)));
+        people.Add(new ListedPerson(key, record.Name, new Facts(facts), ReadAddresses(record, key), record.Line));
     }
 
     /// <summary>What was listed. emptyMessage: said when there was nothing at all.</summary>
@@ -161,21 +174,42 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
         return new DirectoryContent(people.ToImmutable(), others, [.. problems], [.. refused], refusedCount);
     }
 
-    private ImmutableArray<string> ReadAddresses(DirectoryRecord record, string name)
+    private ImmutableArray<string> ReadAddresses(DirectoryRecord record, string key)
     {
         var listed = new List<string>();
-        foreach (var value in mapping.Addresses.SelectMany(attribute => record.Values.Where(value => string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase))))
+        foreach (var attribute in mapping.Addresses)
         {
-            foreach (var address in MailAddress.ReadList(value.Text))
+            foreach (var value in record.Values)
             {
-                if (listed.Contains(address, StringComparer.OrdinalIgnoreCase)) continue;
-                if (!MailAddress.IsOne(address)) Refuse(value.Line, name, "Addresses", address, "This is not a mail address.");
-                else if (addresses.TryAdd(address, value.Line)) listed.Add(address);
-                else Refuse(value.Line, name, "Addresses", address, addresses[address] > 0 ? $"The address belongs to the person on line {addresses[address]} already." : "The address belongs to another person of this source already.");
+                if (string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase)) Take(value);
             }
         }
 
         return [.. listed];
+
+        void Take(RecordValue value)
+        {
+            foreach (var address in MailAddress.ReadList(value.Text))
+            {
+                if (listed.Contains(address, StringComparer.OrdinalIgnoreCase)) continue;
+                if (!MailAddress.IsOne(address)) Refuse(value.Line, NameOf(record, key), "Addresses", address, "This is not a mail address.");
+                else if (addresses.TryAdd(address, value.Line)) listed.Add(address);
+                else Refuse(value.Line, NameOf(record, key), "Addresses", address, addresses[address] > 0 ? $"The address belongs to the person on line {addresses[address]} already." : "The address belongs to another person of this source already.");
+            }
+        }
+    }
+
+    private string KeyOf(DirectoryRecord record)
+    {
+        foreach (var attribute in mapping.Key)
+        {
+            foreach (var value in record.Values)
+            {
+                if (value.Text.Length > 0 && string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase)) return value.Text;
+            }
+        }
+
+        return DirectoryNames.Normalise(record.Name);
     }
 
     private void Refuse(long line, string person, string field, string value, string reason)
@@ -189,11 +223,27 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
 }
 
 /// <summary>Values that many people share are kept once: titles, places, names of departments.</summary>
-internal sealed class StringPool
+public sealed class StringPool
 {
     private const int MaxKept = 50_000; // distinct texts; past this the values are mostly one person's own
+    private const int MaxCharacters = 100; // a longer value is hardly shared
     private readonly HashSet<string> kept = new(StringComparer.Ordinal);
+    private readonly HashSet<string>.AlternateLookup<ReadOnlySpan<char>> lookup;
 
+    /// <summary>An empty pool.</summary>
+    public StringPool() => lookup = kept.GetAlternateLookup<ReadOnlySpan<char>>();
+
+    /// <summary>The text as a string, the same one for the same text.</summary>
+    public string Keep(ReadOnlySpan<char> text)
+    {
+        if (text.IsEmpty) return "";
+        if (lookup.TryGetValue(text, out var same)) return same;
+        var fresh = text.ToString();
+        if (text.Length <= MaxCharacters && kept.Count < MaxKept) kept.Add(fresh);
+        return fresh;
+    }
+
+    /// <summary>The same for a text that is a string already.</summary>
     public string Keep(string text)
     {
         if (kept.TryGetValue(text, out var same)) return same;

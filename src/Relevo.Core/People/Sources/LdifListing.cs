@@ -1,4 +1,6 @@
 using System.Collections.Immutable;
+using System.Text;
+using System.Text.Unicode;
 using Relevo.Core.People.Formats;
 
 namespace Relevo.Core.People.Sources;
@@ -10,7 +12,7 @@ namespace Relevo.Core.People.Sources;
 /// </summary>
 public static class LdifListing
 {
-    private const int MaxValueCharacters = 20_000; // a value; fields have their own, shorter limit
+    private const int MaxValueBytes = 20_000; // of one value; fields have their own, shorter limit
     private static readonly ImmutableHashSet<string> PersonClasses =
         ImmutableHashSet.Create(StringComparer.OrdinalIgnoreCase, "person", "organizationalPerson", "inetOrgPerson");
 
@@ -69,21 +71,30 @@ public static class LdifListing
     /// <summary>A value without options is the default one; tagged ones (lang-de) wait for their own field rules.</summary>
     private static bool TryConvert(LdifEntry entry, HashSet<string> wanted, Listing listing, out DirectoryRecord? record)
     {
-        var values = ImmutableArray.CreateBuilder<RecordValue>();
+        var values = ImmutableArray.CreateBuilder<RecordValue>(entry.Values.Length);
         var isGood = true;
-        foreach (var value in entry.Values.Where(value => value.Options.IsEmpty && wanted.Contains(value.Attribute)))
+        foreach (var value in entry.Values)
         {
-            var text = "";
+            if (!value.Options.IsEmpty || !wanted.Contains(value.Attribute)) continue;
             var fault = value.Kind == LdifValueKind.Url ? $"The value of \"{value.Attribute}\" is given by URL, and Relevo fetches nothing; export the value itself."
-                : !value.TryGetText(out text) ? $"The value of \"{value.Attribute}\" is not text in UTF-8."
-                : text.Length > MaxValueCharacters ? $"The value of \"{value.Attribute}\" has {text.Length} characters; at most {MaxValueCharacters} are taken."
+                : value.Bytes.Length > MaxValueBytes ? $"The value of \"{value.Attribute}\" has {value.Bytes.Length} bytes; at most {MaxValueBytes} are taken."
+                : !Utf8.IsValid(value.Bytes.AsSpan()) ? $"The value of \"{value.Attribute}\" is not text in UTF-8."
                 : null;
-            if (fault is null) values.Add(new RecordValue(value.Attribute, FieldValue.OneLine(text), value.Line));
+            if (fault is null) values.Add(new RecordValue(value.Attribute, Text(value.Bytes.AsSpan(), listing.Pool), value.Line));
             else listing.Fail(value.Line, fault);
             isGood &= fault is null;
         }
 
-        record = isGood ? new DirectoryRecord(entry.DistinguishedName, entry.Line, values.ToImmutable()) : null;
+        record = isGood ? new DirectoryRecord(entry.DistinguishedName, entry.Line, values.DrainToImmutable()) : null;
         return isGood;
+    }
+
+    private static string Text(ReadOnlySpan<byte> bytes, StringPool pool)
+    {
+        const int maxShort = 256; // bytes; nearly every value
+        if (bytes.Length > maxShort) return FieldValue.OneLine(Encoding.UTF8.GetString(bytes));
+        Span<char> characters = stackalloc char[maxShort];
+        var text = characters[..Encoding.UTF8.GetChars(bytes, characters)].Trim();
+        return FieldValue.IsOneLine(text) ? pool.Keep(text) : FieldValue.OneLine(text.ToString());
     }
 }

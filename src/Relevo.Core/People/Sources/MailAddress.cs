@@ -10,6 +10,7 @@ public static class MailAddress
     public const int MaxCharacters = 254;
 
     private static readonly SearchValues<char> Specials = SearchValues.Create("()<>[]:;@\\,\" "); // RFC 5322 section 3.2.3, and space
+    private static readonly SearchValues<char> Partings = SearchValues.Create(",;: ");
     private const int MaxLocalPart = 64; // octets; RFC 5321 section 4.5.3.1.1
 
     /// <summary>
@@ -37,6 +38,7 @@ public static class MailAddress
     public static IEnumerable<string> ReadList(string value)
     {
         const string prefix = "smtp:";
+        if (!value.AsSpan().ContainsAny(Partings)) return [value];
         var parts = value.Split([';', ','], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
         if (!value.Contains(prefix, StringComparison.OrdinalIgnoreCase)) return parts;
         return parts.Where(part => part.StartsWith(prefix, StringComparison.OrdinalIgnoreCase))
@@ -44,9 +46,30 @@ public static class MailAddress
             .Select(part => part[prefix.Length..].Trim());
     }
 
+    /// <summary>Labels of small letters, digits and inner hyphens: surely a domain, without asking for its ASCII form.</summary>
+    private static bool IsPlainDomain(string domain)
+    {
+        const int maxLabel = 63; // RFC 1035 section 2.3.4
+        var label = 0;
+        for (var index = 0; index < domain.Length; index++)
+        {
+            if (domain[index] == '.')
+            {
+                if (label is 0 or > maxLabel || domain[index - 1] == '-') return false;
+                label = 0;
+            }
+            else if (char.IsAsciiLetterLower(domain[index]) || char.IsAsciiDigit(domain[index]) || (domain[index] == '-' && label > 0)) label++;
+            else return false;
+        }
+
+        // "xn--" announces an encoded label, which has rules of its own.
+        return label is > 0 and <= maxLabel && domain.Length <= 253 && domain[^1] != '-' && !domain.Contains("--", StringComparison.Ordinal);
+    }
+
     /// <summary>True for a name that may stand after the at sign.</summary>
     public static bool IsDomain(string domain)
     {
+        if (IsPlainDomain(domain)) return true;
         try
         {
             var ascii = new IdnMapping { UseStd3AsciiRules = true }.GetAscii(domain);

@@ -57,22 +57,41 @@ public sealed record Mapping(ImmutableArray<string> Key, ImmutableArray<string> 
     }
 }
 
-/// <summary>A mapping made ready for many records.</summary>
+/// <summary>A mapping made ready for many records: each attribute knows which fields it may give a value, and in which rank.</summary>
 internal sealed class MappedFields
 {
     private readonly (Field Field, FieldMapping Mapping)[] fields;
+    private readonly Dictionary<string, (int Field, int Rank)[]> byAttribute;
 
-    private MappedFields((Field, FieldMapping)[] fields) => this.fields = fields;
+    private MappedFields((Field Field, FieldMapping Mapping)[] fields)
+    {
+        this.fields = fields;
+        byAttribute = fields
+            .SelectMany((pair, place) => pair.Mapping.Joiner is null ? pair.Mapping.Attributes.Select((attribute, rank) => (attribute, place, rank)) : [])
+            .GroupBy(entry => entry.attribute, StringComparer.OrdinalIgnoreCase)
+            .ToDictionary(group => group.Key, group => group.Select(entry => (entry.place, entry.rank)).ToArray(), StringComparer.OrdinalIgnoreCase);
+    }
 
     public static MappedFields Compile(Mapping mapping, FieldCatalogue catalogue) =>
-        new([.. mapping.Complete(catalogue).Where(field => catalogue.Find(field.Field) is not null).Select(field => (catalogue.Find(field.Field)!, field))]);
+        new([.. mapping.Complete(catalogue).Where(field => catalogue.Find(field.Field) is not null).OrderBy(field => field.Field, StringComparer.Ordinal).Select(field => (catalogue.Find(field.Field)!, field))]);
 
-    /// <summary>The fields a record has a value for, with the line it comes from.</summary>
+    /// <summary>The fields a record has a value for in the order of their names, each with the line it comes from. Of an attribute that repeats the first value counts, of several attributes the first that has one.</summary>
     public IEnumerable<(Field Field, string Text, long Line)> Read(DirectoryRecord record)
     {
-        foreach (var (field, mapping) in fields)
+        var found = new (string Text, long Line, int Rank)[fields.Length];
+        foreach (var value in record.Values)
         {
-            var (text, line) = mapping.Joiner is { } joiner ? Join(record, mapping.Attributes, joiner) : FirstOf(record, mapping.Attributes);
+            if (!byAttribute.TryGetValue(value.Attribute, out var targets) || value.Text is not { Length: > 0 } text) continue;
+            foreach (var (place, rank) in targets)
+            {
+                if (found[place].Text is null || rank < found[place].Rank) found[place] = (text, value.Line, rank);
+            }
+        }
+
+        for (var place = 0; place < fields.Length; place++)
+        {
+            var (field, mapping) = fields[place];
+            var (text, line) = mapping.Joiner is { } joiner ? Join(record, mapping.Attributes, joiner) : (found[place].Text ?? "", found[place].Line);
             foreach (var transform in mapping.Transforms)
             {
                 if (text.Length > 0) text = transform.Apply(text).Trim();
@@ -82,22 +101,9 @@ internal sealed class MappedFields
         }
     }
 
-    private static (string Text, long Line) FirstOf(DirectoryRecord record, ImmutableArray<string> attributes)
-    {
-        foreach (var attribute in attributes)
-        {
-            foreach (var value in record.Values)
-            {
-                if (string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase) && FieldValue.OneLine(value.Text) is { Length: > 0 } text) return (text, value.Line);
-            }
-        }
-
-        return ("", record.Line);
-    }
-
     private static (string Text, long Line) Join(DirectoryRecord record, ImmutableArray<string> attributes, string joiner)
     {
-        var texts = attributes.SelectMany(record.Texts).Select(FieldValue.OneLine).Where(text => text.Length > 0);
+        var texts = attributes.SelectMany(record.Texts).Where(text => text.Length > 0);
         return (string.Join(joiner, texts), attributes.IsEmpty ? record.Line : record.LineOf(attributes[0]));
     }
 }

@@ -28,8 +28,8 @@ public enum StepAction
 /// <param name="IsListed">False when the source had dropped it.</param>
 public readonly record struct KnownEntry(string Key, Guid PersonId, Guid ContentHash, bool IsListed);
 
-/// <summary>One step of a plan. After is what the source says, null when it says nothing any more.</summary>
-public sealed record SyncStep(StepAction Action, string Key, Guid PersonId, ListedPerson? After, Guid ContentHash);
+/// <summary>One step of a plan. After is what the source says, null when it says nothing any more. IsNew: nobody was this person before.</summary>
+public sealed record SyncStep(StepAction Action, string Key, Guid PersonId, ListedPerson? After, Guid ContentHash, bool IsNew = false);
 
 /// <summary>What an entry says, as one hash.</summary>
 public static class EntryContent
@@ -37,27 +37,24 @@ public static class EntryContent
     /// <summary>The first 16 bytes of SHA-256 over name, facts and addresses, each ended by a byte no text holds.</summary>
     public static Guid Hash(string distinguishedName, Facts facts, ImmutableArray<string> addresses)
     {
-        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-        Append(hash, distinguishedName, 0xFE);
-        foreach (var pair in facts.Pairs)
-        {
-            Append(hash, pair.Key, 0xFD);
-            Append(hash, pair.Value, 0xFE);
-        }
-
-        foreach (var address in addresses) Append(hash, address, 0xFF);
+        var most = (distinguishedName.Length * 3) + 1;
+        foreach (var pair in facts.Pairs) most += ((pair.Key.Length + pair.Value.Length) * 3) + 2;
+        foreach (var address in addresses) most += (address.Length * 3) + 1;
+        var bytes = ArrayPool<byte>.Shared.Rent(most);
+        var length = Append(bytes, 0, distinguishedName, 0xFE);
+        foreach (var pair in facts.Pairs) length = Append(bytes, Append(bytes, length, pair.Key, 0xFD), pair.Value, 0xFE);
+        foreach (var address in addresses) length = Append(bytes, length, address, 0xFF);
         Span<byte> whole = stackalloc byte[SHA256.HashSizeInBytes];
-        hash.GetHashAndReset(whole);
+        SHA256.HashData(bytes.AsSpan(0, length), whole);
+        ArrayPool<byte>.Shared.Return(bytes);
         return new Guid(whole[..16]);
     }
 
-    private static void Append(IncrementalHash hash, string text, byte end)
+    private static int Append(byte[] bytes, int at, string text, byte end)
     {
-        var bytes = ArrayPool<byte>.Shared.Rent((text.Length * 3) + 1);
-        var length = Encoding.UTF8.GetBytes(text, bytes);
-        bytes[length] = end;
-        hash.AppendData(bytes, 0, length + 1);
-        ArrayPool<byte>.Shared.Return(bytes);
+        var length = Encoding.UTF8.GetBytes(text, bytes.AsSpan(at));
+        bytes[at + length] = end;
+        return at + length + 1;
     }
 }
 
@@ -80,7 +77,7 @@ public sealed record SyncPlan(ImmutableArray<SyncStep> Steps, int Unchanged)
         {
             var hash = EntryContent.Hash(person.DistinguishedName, person.Facts, person.Addresses);
             seen.Add(person.Key);
-            if (!before.TryGetValue(person.Key, out var entry)) steps.Add(new SyncStep(StepAction.Join, person.Key, match(person) ?? newId(), person, hash));
+            if (!before.TryGetValue(person.Key, out var entry)) steps.Add(match(person) is { } same ? new SyncStep(StepAction.Join, person.Key, same, person, hash) : new SyncStep(StepAction.Join, person.Key, newId(), person, hash, IsNew: true));
             else if (!entry.IsListed) steps.Add(new SyncStep(StepAction.Return, person.Key, entry.PersonId, person, hash));
             else if (entry.ContentHash != hash) steps.Add(new SyncStep(StepAction.Change, person.Key, entry.PersonId, person, hash));
             else unchanged++;
