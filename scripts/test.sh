@@ -62,6 +62,10 @@ run_tests() {
   trap 'stop_children; stop_cluster' EXIT
   trap 'exit 130' INT TERM
   build_product
+  is_fresh "$state/outside.stamp" tests/outside/package-lock.json || {
+    (cd tests/outside && npm ci --no-audit --no-fund --ignore-scripts) >"$state/npm-outside.log" 2>&1 || fail "the packages of the outside checks could not be installed; .relevo/npm-outside.log says why."
+    touch "$state/outside.stamp"
+  }
   say "Checks"
   check "C# is formatted" dotnet format Relevo.slnx --verify-no-changes --no-restore --verbosity quiet
   check "TypeScript passes its types" sh -c 'cd web && npx --no-install tsc --noEmit'

@@ -37,6 +37,8 @@ internal static class RunApplication
             """
             update source_entry set is_listed = false
             from run_step step where step.run_id = $1 and step.action = 'leave' and source_entry.source_id = $2 and source_entry.key = step.key
+                -- Whoever a client made active again while the brake held the run stays.
+                and not exists (select from scim_resource resource where resource.source_id = $2 and resource.id::text = step.key and resource.is_active)
             """,
             [run, source],
             cancellationToken);

@@ -19,6 +19,9 @@ internal static class Sql
     /// <summary>A text parameter that may be null.</summary>
     public static NpgsqlParameter Text(string? text) => new() { Value = (object?)text ?? DBNull.Value, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Text };
 
+    /// <summary>A parameter of several texts that may be null.</summary>
+    public static NpgsqlParameter Texts(string[]? texts) => new() { Value = (object?)texts ?? DBNull.Value, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Text };
+
     /// <summary>An integer parameter that may be null.</summary>
     public static NpgsqlParameter Integer(int? number) => new() { Value = (object?)number ?? DBNull.Value, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Integer };
 

@@ -79,7 +79,7 @@ public sealed class WholePathTests(RunningDemo demo) : IClassFixture<RunningDemo
     {
         visitor.Upload(Path.Combine(RunningDemo.Root, "demo/brackenfold-december.ldif"));
         visitor.Title("What brackenfold-december.ldif would do");
-        visitor.SeeText("3 join, 4 change, 2 leave, 232 stay as they are.");
+        visitor.SeeText("3 join, 4 change (1 with another name or address), 2 leave, 232 stay as they are.");
         visitor.SeeText("Felix Ashdown-Thackray");
         visitor.Picture("people-import");
         visitor.Button("Apply to 9 people");

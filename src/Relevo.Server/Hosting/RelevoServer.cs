@@ -20,6 +20,7 @@ using Relevo.Server.People;
 using Relevo.Server.Proof;
 using Relevo.Server.Rollout;
 using Relevo.Server.Rules;
+using Relevo.Server.Scim;
 using Relevo.Server.SignIn;
 using Serilog;
 using Serilog.Events;
@@ -92,7 +93,7 @@ public static class RelevoServer
     private static void AddStores(IServiceCollection services, ServerSettings settings)
     {
         services.AddSingleton(_ => Database.Open(settings.Database));
-        services.AddSingleton<UserStore>().AddSingleton<PersonStore>().AddSingleton<SourceStore>().AddSingleton<RunStore>().AddSingleton<UnitStore>().AddSingleton<FieldSetStore>().AddSingleton<CurrentRoster>().AddSingleton<SourceReading>().AddSingleton<SourceSchedule>().AddSingleton<DesignStore>().AddSingleton<RuleStore>()
+        services.AddSingleton<UserStore>().AddSingleton<PersonStore>().AddSingleton<SourceStore>().AddSingleton<RunStore>().AddSingleton<UnitStore>().AddSingleton<FieldSetStore>().AddSingleton<CurrentRoster>().AddSingleton<ScimStore>().AddSingleton<ScimTokenStore>().AddSingleton<ScimProvider>().AddSingleton<SourceReading>().AddSingleton<SourceSchedule>().AddSingleton<DesignStore>().AddSingleton<RuleStore>()
             .AddSingleton<EditionStore>().AddSingleton<PictureStore>().AddSingleton<ComputerStore>().AddSingleton<RolloutStore>().AddSingleton<AuditLog>()
             .AddSingleton<DataProtectionKeyStore>().AddSingleton<Drafts>().AddSingleton<CompiledDesigns>().AddSingleton<PublishedEditions>().AddSingleton(TimeProvider.System);
     }
@@ -172,12 +173,14 @@ public static class RelevoServer
         legs.MapUnits();
         legs.MapFields();
         legs.MapLdap();
+        legs.MapScimTokens();
         legs.MapDesigns();
         legs.MapRules();
         legs.MapProof();
         legs.MapRollout();
         application.MapPictures();
         application.MapAgent();
+        application.MapScim();
         application.MapGet("/health/live", () => Results.Text("alive")).AllowAnonymous().ExcludeFromDescription();
         application.MapGet("/health/ready", ReadyAsync).AllowAnonymous().ExcludeFromDescription();
         application.MapMetrics().AddEndpointFilter(async (context, next) => IsLocal(context.HttpContext) ? await next(context) : Results.NotFound()).AllowAnonymous();

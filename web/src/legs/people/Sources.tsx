@@ -12,13 +12,14 @@ import { LdapForm } from "./LdapForm";
 import { scheduleWord } from "./ldapState";
 import { PeopleTabs } from "./PeopleTabs";
 import { countsText, kindWord, runWord } from "./runWords";
+import { MakeToken, Tokens } from "./Tokens";
 import { useUpload } from "./useUpload";
 
 /** Where people come from, in the order in which sources are believed, and every reading of them. */
 export function Sources() {
   const queries = useQueryClient();
   const upload = useUpload();
-  const [isAdding, setAdding] = useState(false);
+  const [adding, setAdding] = useState<"server" | "client" | null>(null);
   const sources = useQuery({ queryKey: ["sources"], queryFn: () => take(api.GET("/api/sources")) });
   const runs = useQuery({ queryKey: ["runs"], queryFn: () => take(api.GET("/api/runs")) });
   const order = useMutation({
@@ -39,7 +40,8 @@ export function Sources() {
         lede="Of two sources that list the same person, the upper one is believed; the lower one fills what it leaves open."
         action={
           <>
-            <Button onClick={() => setAdding(true)}>Add a directory server</Button>
+            <Button onClick={() => setAdding("client")}>Let a client push</Button>
+            <Button onClick={() => setAdding("server")}>Add a directory server</Button>
             <FilePick onFile={(file) => upload.start(file)} />
           </>
         }
@@ -48,13 +50,14 @@ export function Sources() {
           <PeopleTabs />
           <Trouble error={sources.error ?? runs.error ?? order.error ?? upload.error} />
           <FileProgress share={upload.share} />
-          {sources.isSuccess && list.length === 0 && !isAdding ? (
+          {sources.isSuccess && list.length === 0 && adding === null ? (
             <Empty>No source yet. The first file you drop makes one; or add a directory server that is asked.</Empty>
           ) : (
             <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-8">
               <section aria-label="Sources" className="min-h-0 overflow-y-auto">
                 <h2 className="border-b border-ink pb-1 font-semibold">Sources</h2>
-                {isAdding && <LdapForm source={null} onDone={() => setAdding(false)} />}
+                {adding === "server" && <LdapForm source={null} onDone={() => setAdding(null)} />}
+                {adding === "client" && <MakeToken source={null} onDone={() => setAdding(null)} />}
                 <ol>
                   {list.map((source, index) => (
                     <SourceItem
@@ -167,6 +170,7 @@ function SourceItem({ source, onUp, onDown }: SourceItemProps) {
       </div>
       <Trouble error={read.error} />
       {isOpen && source.kind === "ldap" && <LdapForm source={source} onDone={() => setOpen(false)} />}
+      {isOpen && source.kind === "scim" && <Tokens source={source} />}
       {isOpen && <SourceForm source={source} />}
     </li>
   );

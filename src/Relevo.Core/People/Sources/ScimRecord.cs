@@ -1,0 +1,72 @@
+using System.Collections.Immutable;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Relevo.Core.People.Formats.Scim;
+
+namespace Relevo.Core.People.Sources;
+
+/// <summary>A SCIM user as a record: simple attributes by name, parts by "name.part", lists by "emails" and by type, "phoneNumbers.mobile". Source: RFC 7643 section 4.1.</summary>
+public static class ScimRecord
+{
+    /// <summary>How users become people unless the source says otherwise.</summary>
+    public static Mapping Mapping { get; } = new(
+        ["id"],
+        ["emails"],
+        [
+            Take("displayName", "displayName", "name.formatted", "userName"), Take("givenName", "name.givenName"), Take("surname", "name.familyName"), Take("postNominals", "name.honorificSuffix"),
+            Take("title", "title"), Take("department", "enterprise.department"), Take("organisation", "enterprise.organization"), Take("employeeNumber", "enterprise.employeeNumber"),
+            Take("telephone", "phoneNumbers.work", "phoneNumbers"), Take("mobile", "phoneNumbers.mobile"), Take("fax", "phoneNumbers.fax"),
+            Take("location", "addresses.work.locality", "addresses.locality"), Take("street", "addresses.work.streetAddress", "addresses.streetAddress"), Take("postalCode", "addresses.work.postalCode", "addresses.postalCode"),
+            Take("country", "addresses.work.country", "addresses.country"), Take("webAddress", "profileUrl"), Take("language", "preferredLanguage"),
+        ],
+        HasStandardFields: false);
+
+    /// <summary>Reads a user. id: the provider's own. Primary values come before the others.</summary>
+    public static DirectoryRecord Read(string id, JsonObject user)
+    {
+        var values = ImmutableArray.CreateBuilder<RecordValue>();
+        Add(values, "id", id);
+        foreach (var (name, value) in user)
+        {
+            if (name == ScimAttribute.Enterprise && value is JsonObject extension)
+            {
+                foreach (var (part, text) in extension) Add(values, $"enterprise.{part}", text);
+            }
+            else if (value is JsonArray list)
+            {
+                foreach (var item in list.OfType<JsonObject>().OrderByDescending(IsPrimary)) AddItem(values, name, item);
+            }
+            else if (value is JsonObject complex)
+            {
+                foreach (var (part, text) in complex) Add(values, $"{name}.{part}", text);
+            }
+            else Add(values, name, value);
+        }
+
+        return new DirectoryRecord("", 0, values.ToImmutable());
+    }
+
+    private static void AddItem(ImmutableArray<RecordValue>.Builder values, string name, JsonObject item)
+    {
+        var type = item["type"]?.GetValueKind() == JsonValueKind.String ? item["type"]!.GetValue<string>().ToLowerInvariant() : "";
+        foreach (var (part, text) in item)
+        {
+            if (part is "type" or "primary") continue;
+            Add(values, part == "value" ? name : $"{name}.{part}", text);
+            if (type.Length > 0) Add(values, part == "value" ? $"{name}.{type}" : $"{name}.{type}.{part}", text);
+        }
+    }
+
+    private static void Add(ImmutableArray<RecordValue>.Builder values, string attribute, JsonNode? value)
+    {
+        if (value?.GetValueKind() != JsonValueKind.String) return;
+        var text = value.GetValue<string>();
+        // RFC 7643 section 4.1.2 writes telephone numbers as tel: URIs where it can.
+        if (text.StartsWith("tel:", StringComparison.OrdinalIgnoreCase)) text = text[4..].Replace(";ext=", " ext. ", StringComparison.OrdinalIgnoreCase).Replace('-', ' ');
+        if (FieldValue.OneLine(text) is { Length: > 0 } line) values.Add(new RecordValue(attribute, line, 0));
+    }
+
+    private static bool IsPrimary(JsonObject item) => item["primary"]?.GetValueKind() == JsonValueKind.True;
+
+    private static FieldMapping Take(string field, params ImmutableArray<string> attributes) => new(field, attributes, null, []);
+}

@@ -1,0 +1,191 @@
+using System.Globalization;
+using System.Text.Json;
+using Npgsql;
+using Relevo.Core;
+using Relevo.Core.People;
+using Relevo.Core.People.Sources;
+
+namespace Relevo.Data;
+
+/// <summary>
+/// Brings one entry of a source that pushes in line with what was pushed, in the caller's transaction. Every step is kept in the run of its
+/// hour; leavers past the brake wait in a run of their own for a person's yes.
+/// </summary>
+internal static class PushedEntries
+{
+    /// <summary>listed: what the source says of the person now; null when it says that they left.</summary>
+    public static async Task ApplyAsync(NpgsqlConnection connection, Guid source, string key, ListedPerson? listed, Actor actor, CancellationToken cancellationToken)
+    {
+        var known = await connection.ReadFirstAsync(
+            """
+            select entry.person_id, entry.content_hash, entry.is_listed, step.after_name, step.after_facts::text, step.after_addresses
+            from source_entry entry join run_step step on step.number = entry.step where entry.source_id = $1 and entry.key = $2 for update of entry
+            """,
+            [source, key],
+            row => new KnownState(row.GetGuid(0), row.GetGuid(1), row.GetBoolean(2), new EntryState(row.GetString(3), FactsJson.ReadOne(row.GetString(4)), [.. row.GetFieldValue<string[]>(5)])),
+            cancellationToken);
+        var hash = listed is null ? Guid.Empty : EntryContent.Hash(listed.DistinguishedName, listed.Facts, listed.Addresses);
+        StepAction? action = (known, listed) switch
+        {
+            (null, null) => null,
+            (null, _) => StepAction.Join,
+            ({ IsListed: true }, null) => StepAction.Leave,
+            (_, null) => null,
+            ({ IsListed: false }, _) => StepAction.Return,
+            _ => known.Hash == hash ? null : StepAction.Change,
+        };
+        if (action is not { } step) return;
+        var isHeld = step == StepAction.Leave && await IsHeldAsync(connection, source, cancellationToken);
+        var run = await RunAsync(connection, source, isHeld, actor, cancellationToken);
+        var matched = step == StepAction.Join ? await MatchAsync(connection, source, listed!, cancellationToken) : null;
+        var person = known?.Person ?? matched ?? Guid.CreateVersion7();
+        var isNew = step == StepAction.Join && matched is null;
+        if (isNew) await connection.ExecuteAsync("insert into person (id) values ($1)", [person], cancellationToken);
+        await KeepAsync(connection, source, run, key, step, person, isNew, known, listed, hash, isHeld, cancellationToken);
+        if (isHeld) return;
+        if (!isNew)
+        {
+            await connection.ExecuteAsync(
+                """
+                update person set changed = pg_current_xact_id(), updated_at = now(), revision = revision + 1,
+                    retired_at = case when exists (select from source_entry where person_id = $1 and is_listed) then null else coalesce(retired_at, now()) end
+                where id = $1
+                """,
+                [person],
+                cancellationToken);
+        }
+
+        if (listed is null || known is null || !known.IsListed || !known.State.Addresses.SequenceEqual(listed.Addresses)) await AlignAsync(connection, person, cancellationToken);
+        if (listed is not null) await AddUnitsAsync(connection, listed.Facts, cancellationToken);
+    }
+
+    private sealed record KnownState(Guid Person, Guid Hash, bool IsListed, EntryState State);
+
+    private static async Task KeepAsync(
+        NpgsqlConnection connection, Guid source, Guid run, string key, StepAction action, Guid person, bool isNew, KnownState? known, ListedPerson? listed, Guid hash, bool isHeld, CancellationToken cancellationToken)
+    {
+        const string step =
+            """
+            insert into run_step (run_id, key, action, person_id, is_new, before_name, before_facts, before_addresses, before_hash, after_name, after_facts, after_addresses, after_hash)
+            values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) returning number
+            """;
+        var before = known?.State;
+        object?[] values =
+        [
+            run, key, RunStore.Text(action), person, isNew,
+            Sql.Text(before?.DistinguishedName), Sql.Json(before is null ? null : FactsJson.Write(before.Facts)), Sql.Texts(before?.Addresses.ToArray()), Sql.Id(known?.Hash),
+            Sql.Text(listed?.DistinguishedName), Sql.Json(listed is null ? null : FactsJson.Write(listed.Facts)), Sql.Texts(listed?.Addresses.ToArray()), Sql.Id(listed is null ? null : hash),
+        ];
+        if (isHeld) await connection.ExecuteAsync(step, values, cancellationToken);
+        else if (listed is null)
+        {
+            await connection.ExecuteAsync(step, values, cancellationToken);
+            await connection.ExecuteAsync("update source_entry set is_listed = false where source_id = $1 and key = $2", [source, key], cancellationToken);
+        }
+        else
+        {
+            await connection.ExecuteAsync(
+                $"""
+                with step as ({step})
+                insert into source_entry (source_id, key, person_id, step, content_hash) select $14, $2, $4, number, $13 from step
+                on conflict (source_id, key) do update set step = excluded.step, content_hash = excluded.content_hash, is_listed = true
+                """,
+                [.. values, source],
+                cancellationToken);
+        }
+    }
+
+    /// <summary>True when one more leaver in this hour would be too many.</summary>
+    private static async Task<bool> IsHeldAsync(NpgsqlConnection connection, Guid source, CancellationToken cancellationToken)
+    {
+        var (listed, gone, brake) = await connection.ReadFirstAsync(
+            """
+            select (select count(*)::int from source_entry where source_id = $1 and is_listed),
+                (select count(*)::int from run_step step join run on run.id = step.run_id where run.source_id = $1 and run.kind = 'push' and run.name = $2 and step.action = 'leave'),
+                brake::text from source where id = $1
+            """,
+            [source, HourName(DateTimeOffset.UtcNow)],
+            row => (row.GetInt32(0), row.GetInt32(1), row.Maybe<string>(2)),
+            cancellationToken);
+        var settings = brake is null ? BrakeSettings.Default : JsonSerializer.Deserialize<BrakeSettings>(brake, RelevoJson.Options)!;
+        return !Brake.Reasons(settings, listed + gone, Math.Max(1, listed - 1), gone + 1, [], name => name).IsEmpty;
+    }
+
+    private static async Task<Guid> RunAsync(NpgsqlConnection connection, Guid source, bool isHeld, Actor actor, CancellationToken cancellationToken)
+    {
+        // A run that was held and then accepted is applied too, and takes no more.
+        const string find = "select id from run where source_id = $1 and name = $2 and state = $3 and kind = 'push' and (state = 'held' or brake = '{}')";
+        object[] key = [source, HourName(DateTimeOffset.UtcNow), isHeld ? "held" : "applied"];
+        var found = await connection.ReadFirstAsync(find, key, row => (Guid?)row.GetGuid(0), cancellationToken);
+        if (found is { } run) return run;
+        await connection.ExecuteAsync(
+            """
+            insert into run (id, source_id, source_version, kind, name, state, brake, started_by_name, applied_by_name, applied_at)
+            select $4, id, version, 'push', $2, $3, case when $3 = 'held' then array['More people would be retired within an hour than the brake lets pass.'] else '{}' end,
+                $5, case when $3 = 'applied' then $5 end, case when $3 = 'applied' then now() end
+            from source where id = $1
+            on conflict do nothing
+            """,
+            [.. key, Guid.CreateVersion7(), actor.Name],
+            cancellationToken);
+        return (await connection.ReadFirstAsync(find, key, row => (Guid?)row.GetGuid(0), cancellationToken))!.Value;
+    }
+
+    private static string HourName(DateTimeOffset now) => now.ToString("'Pushed' d MMM yyyy, HH:00 'UTC'", CultureInfo.InvariantCulture);
+
+    /// <summary>The person of another source who is the same, by what the administrator said tells it.</summary>
+    private static Task<Guid?> MatchAsync(NpgsqlConnection connection, Guid source, ListedPerson listed, CancellationToken cancellationToken) => connection.ReadFirstAsync(
+        """
+        select person_id from account, source
+        where source.id = $1 and 'mail' = any(source.join_by) and account.retired_at is null and account.mailbox_id is null and lower(account.address) = any($2)
+        union all
+        select entry.person_id from source_entry entry join run_step step on step.number = entry.step, source
+        where source.id = $1 and 'employeeNumber' = any(source.join_by) and $3::text is not null and entry.source_id <> $1 and entry.is_listed and step.after_facts->>'employeeNumber' = $3
+        limit 1
+        """,
+        [source, listed.Addresses.Select(address => address.ToLowerInvariant()).ToArray(), Sql.Text(listed.Facts["employeeNumber"])],
+        row => (Guid?)row.GetGuid(0),
+        cancellationToken);
+
+    private static async Task AlignAsync(NpgsqlConnection connection, Guid person, CancellationToken cancellationToken)
+    {
+        var listed = await connection.ReadAllAsync(
+            """
+            select step.after_addresses from source_entry entry join run_step step on step.number = entry.step join source on source.id = entry.source_id
+            where entry.person_id = $1 and entry.is_listed order by source.position, source.created_at, entry.key
+            """,
+            [person],
+            row => row.GetFieldValue<string[]>(0),
+            cancellationToken);
+        var wanted = listed.SelectMany(addresses => addresses).Distinct(StringComparer.OrdinalIgnoreCase).ToArray();
+        await connection.ExecuteAsync(
+            "update account set retired_at = now() where person_id = $1 and retired_at is null and (cardinality($2::text[]) = 0 or mailbox_id is null and not address = any($2))", [person, wanted], cancellationToken);
+        await connection.ExecuteAsync(
+            """
+            update account set position = wanted.place - 1, kind = case when wanted.place = 1 then 'own' else 'alias' end
+            from unnest($2::text[]) with ordinality as wanted(address, place)
+            where account.person_id = $1 and account.retired_at is null and account.mailbox_id is null and account.address = wanted.address and account.position <> wanted.place - 1
+            """,
+            [person, wanted],
+            cancellationToken);
+        await connection.ExecuteAsync(
+            """
+            insert into account (person_id, address, kind, position)
+            select $1, wanted.address, case when wanted.place = 1 then 'own' else 'alias' end, wanted.place - 1 from unnest($2::text[]) with ordinality as wanted(address, place)
+            where not exists (select from account where account.person_id = $1 and account.address = wanted.address and account.retired_at is null and account.mailbox_id is null)
+            on conflict (lower(address)) where retired_at is null and mailbox_id is null do nothing
+            """,
+            [person, wanted],
+            cancellationToken);
+    }
+
+    private static Task AddUnitsAsync(NpgsqlConnection connection, Facts facts, CancellationToken cancellationToken) => connection.ExecuteAsync(
+        """
+        insert into unit (kind, name)
+        select kind, left(name, 200) from (values ('entity', $1::text), ('office', $2), ('team', $3)) as part(kind, name)
+        where name <> '' and not exists (select from unit where unit.kind = part.kind and lower(unit.name) = lower(left(part.name, 200)) and retired_at is null)
+        on conflict do nothing
+        """,
+        [Sql.Text(facts["organisation"]), Sql.Text(facts["location"]), Sql.Text(facts["department"])],
+        cancellationToken);
+}
