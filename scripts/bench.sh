@@ -12,6 +12,13 @@ run_bench() {
     start_cluster bench
     ensure_database people
     dotnet "$bench" people "$(connection_string people)"
+    port=$(free_port)
+    trap 'stop_children; stop_cluster' EXIT
+    RELEVO_DATABASE=$(connection_string people) RELEVO_URLS=http://127.0.0.1:$port RELEVO_WEB=$root/web/dist RELEVO_DEMO_FOLDER=$root/demo RELEVO_DEMO_TOKENS=$state/bench/agents.json \
+      dotnet "$(dotnet_out src/Relevo.Server)/relevo-server.dll" serve >"$state/bench/server.log" 2>&1 </dev/null &
+    children+=("$!")
+    await 120 "$!" "$port" /health/ready || fail "the server did not come up; .relevo/bench/server.log says why."
+    dotnet "$bench" push "http://127.0.0.1:$port"
   )
   forget_demo bench
   local port

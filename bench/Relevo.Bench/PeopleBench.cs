@@ -26,7 +26,7 @@ internal static class PeopleBench
         await Database.MigrateAsync(connectionString, CancellationToken.None);
         await using var database = Database.Open(connectionString);
         var (sources, runs, people) = (new SourceStore(database), new RunStore(database), new PersonStore(database));
-        var source = new Source(Guid.CreateVersion7(), SourceKind.Ldif, "Generated", 0, "{}", null, BrakeSettings.Default, [], false, null, 1);
+        var source = new Source(Guid.CreateVersion7(), SourceKind.Csv, "Generated", 0, "{}", null, BrakeSettings.Default, [], false, null, 1);
         await sources.AddAsync(source, "", Actor, CancellationToken.None);
         var (first, next) = (WriteLdif(0), WriteLdif(Changed));
         // The import comes first, so that the peak of memory is its own.

@@ -2,6 +2,7 @@ using Relevo.Bench;
 
 // relevo-bench render MARK.PNG   signatures per second, beside three references in the same run
 // relevo-bench people DATABASE   import, sync and search of 100,000 people, in a database of its own
+// relevo-bench push URL          SCIM writes and searches on a running server with the demo's administrator
 // relevo-bench rollout URL       from Publish to the last computer in place, on a fresh demo
 switch (args)
 {
@@ -9,9 +10,11 @@ switch (args)
         return RenderBench.Run(mark);
     case ["people", var database]:
         return await PeopleBench.RunAsync(database);
+    case ["push", var pushed]:
+        return await PushBench.RunAsync(new Uri(pushed + "/"));
     case ["rollout", var address]:
         return await RolloutBench.RunAsync(new Uri(address + "/"));
     default:
-        Console.Error.WriteLine("usage: relevo-bench render MARK.PNG | people DATABASE | rollout URL");
+        Console.Error.WriteLine("usage: relevo-bench render MARK.PNG | people DATABASE | push URL | rollout URL");
         return 2;
 }

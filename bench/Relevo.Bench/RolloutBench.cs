@@ -34,7 +34,8 @@ internal static class RolloutBench
         return 1;
     }
 
-    private static async Task SignInAsync(HttpClient http)
+    /// <summary>Signs in as the demo's administrator.</summary>
+    public static async Task SignInAsync(HttpClient http)
     {
         await TakeTokenAsync(http);
         await PostAsync(http, "api/session", new JsonObject { ["name"] = "ines.albrecht@brackenfold.example", ["password"] = "paper-ink-and-baton" });

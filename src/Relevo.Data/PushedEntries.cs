@@ -13,10 +13,13 @@ namespace Relevo.Data;
 /// </summary>
 internal static class PushedEntries
 {
-    /// <summary>listed: what the source says of the person now; null when it says that they left.</summary>
-    public static async Task ApplyAsync(NpgsqlConnection connection, Guid source, string key, ListedPerson? listed, Actor actor, CancellationToken cancellationToken)
+    private static readonly string[] UnitFields = ["organisation", "location", "department"];
+
+    /// <summary>listed: what the source says of the person now; null when it says that they left. isNew: the source never spoke of them before.</summary>
+    public static async Task ApplyAsync(NpgsqlConnection connection, ScimCaller caller, string key, ListedPerson? listed, bool isNew, CancellationToken cancellationToken)
     {
-        var known = await connection.ReadFirstAsync(
+        var source = caller.Token.SourceId;
+        var known = isNew ? null : await connection.ReadFirstAsync(
             """
             select entry.person_id, entry.content_hash, entry.is_listed, step.after_name, step.after_facts::text, step.after_addresses
             from source_entry entry join run_step step on step.number = entry.step where entry.source_id = $1 and entry.key = $2 for update of entry
@@ -36,14 +39,15 @@ internal static class PushedEntries
         };
         if (action is not { } step) return;
         var isHeld = step == StepAction.Leave && await IsHeldAsync(connection, source, cancellationToken);
-        var run = await RunAsync(connection, source, isHeld, actor, cancellationToken);
-        var matched = step == StepAction.Join ? await MatchAsync(connection, source, listed!, cancellationToken) : null;
+        var run = await RunAsync(connection, source, isHeld, caller.Token.Name, cancellationToken);
+        var matched = step == StepAction.Join && !caller.JoinBy.IsEmpty ? await MatchAsync(connection, source, listed!, cancellationToken) : null;
         var person = known?.Person ?? matched ?? Guid.CreateVersion7();
-        var isNew = step == StepAction.Join && matched is null;
-        if (isNew) await connection.ExecuteAsync("insert into person (id) values ($1)", [person], cancellationToken);
-        await KeepAsync(connection, source, run, key, step, person, isNew, known, listed, hash, isHeld, cancellationToken);
+        var isNewPerson = step == StepAction.Join && matched is null;
+        if (isNewPerson) await connection.ExecuteAsync("insert into person (id) values ($1)", [person], cancellationToken);
+        await KeepAsync(connection, source, run, key, step, person, isNewPerson, known, listed, hash, isHeld, cancellationToken);
         if (isHeld) return;
-        if (!isNew)
+        if (isNewPerson) await AddAccountsAsync(connection, person, [.. listed!.Addresses], cancellationToken);
+        else
         {
             await connection.ExecuteAsync(
                 """
@@ -55,8 +59,8 @@ internal static class PushedEntries
                 cancellationToken);
         }
 
-        if (listed is null || known is null || !known.IsListed || !known.State.Addresses.SequenceEqual(listed.Addresses)) await AlignAsync(connection, person, cancellationToken);
-        if (listed is not null) await AddUnitsAsync(connection, listed.Facts, cancellationToken);
+        if (!isNewPerson && (listed is null || known is null || !known.IsListed || !known.State.Addresses.SequenceEqual(listed.Addresses))) await AlignAsync(connection, person, cancellationToken);
+        if (listed is not null && Named(listed.Facts).Except(known is null ? [] : Named(known.State.Facts)).Any()) await AddUnitsAsync(connection, listed.Facts, cancellationToken);
     }
 
     private sealed record KnownState(Guid Person, Guid Hash, bool IsListed, EntryState State);
@@ -111,7 +115,7 @@ internal static class PushedEntries
         return !Brake.Reasons(settings, listed + gone, Math.Max(1, listed - 1), gone + 1, [], name => name).IsEmpty;
     }
 
-    private static async Task<Guid> RunAsync(NpgsqlConnection connection, Guid source, bool isHeld, Actor actor, CancellationToken cancellationToken)
+    private static async Task<Guid> RunAsync(NpgsqlConnection connection, Guid source, bool isHeld, string client, CancellationToken cancellationToken)
     {
         // A run that was held and then accepted is applied too, and takes no more.
         const string find = "select id from run where source_id = $1 and name = $2 and state = $3 and kind = 'push' and (state = 'held' or brake = '{}')";
@@ -121,12 +125,12 @@ internal static class PushedEntries
         await connection.ExecuteAsync(
             """
             insert into run (id, source_id, source_version, kind, name, state, brake, started_by_name, applied_by_name, applied_at)
-            select $4, id, version, 'push', $2, $3, case when $3 = 'held' then array['More people would be retired within an hour than the brake lets pass.'] else '{}' end,
+            select $4, id, version, 'push', $2, $3, case when $3 = 'held' then array['More people would leave within an hour than the brake lets pass.'] else '{}' end,
                 $5, case when $3 = 'applied' then $5 end, case when $3 = 'applied' then now() end
             from source where id = $1
             on conflict do nothing
             """,
-            [.. key, Guid.CreateVersion7(), actor.Name],
+            [.. key, Guid.CreateVersion7(), client],
             cancellationToken);
         return (await connection.ReadFirstAsync(find, key, row => (Guid?)row.GetGuid(0), cancellationToken))!.Value;
     }
@@ -168,16 +172,21 @@ internal static class PushedEntries
             """,
             [person, wanted],
             cancellationToken);
-        await connection.ExecuteAsync(
-            """
-            insert into account (person_id, address, kind, position)
-            select $1, wanted.address, case when wanted.place = 1 then 'own' else 'alias' end, wanted.place - 1 from unnest($2::text[]) with ordinality as wanted(address, place)
-            where not exists (select from account where account.person_id = $1 and account.address = wanted.address and account.retired_at is null and account.mailbox_id is null)
-            on conflict (lower(address)) where retired_at is null and mailbox_id is null do nothing
-            """,
-            [person, wanted],
-            cancellationToken);
+        await AddAccountsAsync(connection, person, wanted, cancellationToken);
     }
+
+    private static Task AddAccountsAsync(NpgsqlConnection connection, Guid person, string[] wanted, CancellationToken cancellationToken) => connection.ExecuteAsync(
+        """
+        insert into account (person_id, address, kind, position)
+        select $1, wanted.address, case when wanted.place = 1 then 'own' else 'alias' end, wanted.place - 1 from unnest($2::text[]) with ordinality as wanted(address, place)
+        where not exists (select from account where account.person_id = $1 and account.address = wanted.address and account.retired_at is null and account.mailbox_id is null)
+        on conflict (lower(address)) where retired_at is null and mailbox_id is null do nothing
+        """,
+        [person, wanted],
+        cancellationToken);
+
+    /// <summary>Names of units in somebody's facts.</summary>
+    private static IEnumerable<string> Named(Facts facts) => UnitFields.Select(field => $"{field}={facts[field]}").Where(name => !name.EndsWith('='));
 
     private static Task AddUnitsAsync(NpgsqlConnection connection, Facts facts, CancellationToken cancellationToken) => connection.ExecuteAsync(
         """

@@ -56,8 +56,8 @@ public enum RunState
 /// <summary>An address of one person that belongs to another already. The other keeps it.</summary>
 public sealed record Collision(string Key, string Person, string Address, Guid OtherPersonId, string OtherPerson);
 
-/// <summary>How many entries a run touches in each way.</summary>
-public sealed record RunCounts(int Joining, int Changing, int Leaving, int Returning);
+/// <summary>How many entries a run touches in each way. Known: of those joining, people whom another source has already.</summary>
+public sealed record RunCounts(int Joining, int Changing, int Leaving, int Returning, int Known = 0);
 
 /// <summary>A run without its steps. IsStale: people of the source changed after it was planned. MayUndo: it is the source's last applied one.</summary>
 public sealed record SourceRun(
@@ -84,7 +84,7 @@ public sealed record SourceRun(
     DateTimeOffset? AppliedAt);
 
 /// <summary>One step of a run as it was kept.</summary>
-public sealed record RunStep(StepAction Action, string Key, Guid PersonId, long Line, EntryState? Before, EntryState? After)
+public sealed record RunStep(StepAction Action, string Key, Guid PersonId, long Line, EntryState? Before, EntryState? After, bool IsNew)
 {
     /// <summary>What the person is called.</summary>
     public string Name => (After ?? Before)?.Facts["displayName"] ?? Key;
@@ -121,7 +121,7 @@ public sealed class RunStore(NpgsqlDataSource database)
     private const string Columns =
         """
         run.id, run.source_id, source.name, run.kind, run.name, run.state, run.listed, run.unchanged, run.other_entries,
-        coalesce(steps.joining, 0), coalesce(steps.changing, 0), coalesce(steps.leaving, 0), coalesce(steps.returning, 0),
+        coalesce(steps.joining, 0), coalesce(steps.changing, 0), coalesce(steps.leaving, 0), coalesce(steps.returning, 0), coalesce(steps.known, 0),
         run.problems::text, run.refused_values::text, run.refused_count, run.brake, run.collisions::text,
         run.source_version <> source.version,
         run.state = 'applied' and run.kind <> 'push' and run.id = (select id from run last where last.source_id = run.source_id and last.state = 'applied' order by last.applied_at desc limit 1),
@@ -133,7 +133,8 @@ public sealed class RunStore(NpgsqlDataSource database)
         run join source on source.id = run.source_id
         left join lateral (
             select count(*) filter (where action = 'join')::int as joining, count(*) filter (where action = 'change')::int as changing,
-                count(*) filter (where action = 'leave')::int as leaving, count(*) filter (where action = 'return')::int as returning
+                count(*) filter (where action = 'leave')::int as leaving, count(*) filter (where action = 'return')::int as returning,
+                count(*) filter (where action = 'join' and not is_new)::int as known
             from run_step where run_step.run_id = run.id) steps on true
         """;
 
@@ -276,12 +277,12 @@ public sealed class RunStore(NpgsqlDataSource database)
             where run_step.person_id = $1 and run.state = 'applied' order by run_step.number desc limit 100
             """,
             [person],
-            row => (row.GetFieldValue<DateTimeOffset>(10), row.GetString(11), row.GetString(12), ReadStep(row)),
+            row => (row.GetFieldValue<DateTimeOffset>(11), row.GetString(12), row.GetString(13), ReadStep(row)),
             cancellationToken);
     }
 
     internal const string StepColumns =
-        "run_step.action, run_step.key, run_step.person_id, run_step.line, before_name, before_facts::text, before_addresses, after_name, after_facts::text, after_addresses";
+        "run_step.action, run_step.key, run_step.person_id, run_step.line, before_name, before_facts::text, before_addresses, after_name, after_facts::text, after_addresses, run_step.is_new";
 
     internal static string Text(StepAction action) => action.ToString().ToLowerInvariant();
 
@@ -339,7 +340,7 @@ public sealed class RunStore(NpgsqlDataSource database)
     private static RunState State(string text) => Enum.Parse<RunState>(text, ignoreCase: true);
 
     private static RunStep ReadStep(NpgsqlDataReader row) => new(
-        Enum.Parse<StepAction>(row.GetString(0), ignoreCase: true), row.GetString(1), row.GetGuid(2), row.GetInt64(3), ReadEntryState(row, 4), ReadEntryState(row, 7));
+        Enum.Parse<StepAction>(row.GetString(0), ignoreCase: true), row.GetString(1), row.GetGuid(2), row.GetInt64(3), ReadEntryState(row, 4), ReadEntryState(row, 7), row.GetBoolean(10));
 
     private static EntryState? ReadEntryState(NpgsqlDataReader row, int column) =>
         row.IsDBNull(column + 1) ? null : new EntryState(row.GetString(column), FactsJson.ReadOne(row.GetString(column + 1)), [.. row.GetFieldValue<string[]>(column + 2)]);
@@ -354,18 +355,18 @@ public sealed class RunStore(NpgsqlDataSource database)
         row.GetInt32(6),
         row.GetInt32(7),
         row.GetInt32(8),
-        new RunCounts(row.GetInt32(9), row.GetInt32(10), row.GetInt32(11), row.GetInt32(12)),
-        ReadList<LdifProblem>(row, 13),
-        ReadList<RefusedValue>(row, 14),
-        row.GetInt32(15),
-        [.. row.GetFieldValue<string[]>(16)],
-        ReadList<Collision>(row, 17),
-        row.GetBoolean(18),
+        new RunCounts(row.GetInt32(9), row.GetInt32(10), row.GetInt32(11), row.GetInt32(12), row.GetInt32(13)),
+        ReadList<LdifProblem>(row, 14),
+        ReadList<RefusedValue>(row, 15),
+        row.GetInt32(16),
+        [.. row.GetFieldValue<string[]>(17)],
+        ReadList<Collision>(row, 18),
         row.GetBoolean(19),
-        row.GetString(20),
-        row.GetFieldValue<DateTimeOffset>(21),
-        row.Maybe<string>(22),
-        row.Maybe<DateTimeOffset?>(23));
+        row.GetBoolean(20),
+        row.GetString(21),
+        row.GetFieldValue<DateTimeOffset>(22),
+        row.Maybe<string>(23),
+        row.Maybe<DateTimeOffset?>(24));
 
     private static ImmutableArray<T> ReadList<T>(NpgsqlDataReader row, int column)
     {

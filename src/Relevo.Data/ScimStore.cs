@@ -41,8 +41,9 @@ public sealed class ScimStore(NpgsqlDataSource database)
     }
 
     /// <summary>Adds a resource, or changes or removes one. change: gets what is there (null for a new one) and says what should be. Every person it touches follows in the same transaction.</summary>
-    public async Task<ScimOutcome> WriteAsync(Guid source, bool isUser, Guid id, bool isNew, Func<ScimResource?, ScimChange> change, ToListedPerson toPerson, Actor actor, CancellationToken cancellationToken)
+    public async Task<ScimOutcome> WriteAsync(ScimCaller caller, bool isUser, Guid id, bool isNew, Func<ScimResource?, ScimChange> change, ToListedPerson toPerson, CancellationToken cancellationToken)
     {
+        var source = caller.Token.SourceId;
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
         var before = isNew ? null : await connection.ReadFirstAsync(
@@ -54,7 +55,7 @@ public sealed class ScimStore(NpgsqlDataSource database)
         {
             var after = await KeepAsync(connection, source, isUser, id, document, cancellationToken);
             foreach (var (user, listed) in await PeopleAsync(connection, source, isUser, id, before?.Document, document, toPerson, cancellationToken))
-                await PushedEntries.ApplyAsync(connection, source, user.ToString(), listed, actor, cancellationToken);
+                await PushedEntries.ApplyAsync(connection, caller, user.ToString(), listed, isUser && isNew, cancellationToken);
             await transaction.CommitAsync(cancellationToken);
             return new ScimOutcome(after, null);
         }

@@ -1,9 +1,17 @@
+using System.Collections.Immutable;
+using System.Text.Json;
 using Npgsql;
+using Relevo.Core;
+using Relevo.Core.People;
+using Relevo.Core.People.Sources;
 
 namespace Relevo.Data;
 
 /// <summary>A client's token without the token: what it is called, and whether it is used.</summary>
 public sealed record ScimToken(Guid Id, Guid SourceId, string Name, string CreatedBy, DateTimeOffset CreatedAt, DateTimeOffset? LastUsedAt, DateTimeOffset? RevokedAt);
+
+/// <summary>What a push needs to know, read with its token in one round trip: the mapping (null: the usual one), by what people of other sources are known again, and the fields.</summary>
+public sealed record ScimCaller(ScimToken Token, Mapping? Mapping, ImmutableArray<string> JoinBy, FieldSet Fields);
 
 /// <summary>Tokens of clients that push, kept as SHA-256 hashes.</summary>
 public sealed class ScimTokenStore(NpgsqlDataSource database)
@@ -15,7 +23,7 @@ public sealed class ScimTokenStore(NpgsqlDataSource database)
         return await connection.ReadAllAsync(
             "select id, source_id, name, created_by_name, created_at, last_used_at, revoked_at from scim_token where source_id = $1 order by created_at desc, id",
             [source],
-            row => new ScimToken(row.GetGuid(0), row.GetGuid(1), row.GetString(2), row.GetString(3), row.GetFieldValue<DateTimeOffset>(4), row.Maybe<DateTimeOffset?>(5), row.Maybe<DateTimeOffset?>(6)),
+            Read,
             cancellationToken);
     }
 
@@ -40,21 +48,29 @@ public sealed class ScimTokenStore(NpgsqlDataSource database)
         return true;
     }
 
-    /// <summary>The token of this hash if it is in use, or null. Notes its use, at most once a minute.</summary>
-    public async Task<ScimToken?> FindAsync(byte[] tokenHash, CancellationToken cancellationToken)
+    /// <summary>Who has the token of this hash, if it is in use, or null. Notes its use, at most once a minute.</summary>
+    public async Task<ScimCaller?> FindAsync(byte[] tokenHash, CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        var token = await connection.ReadFirstAsync(
+        var caller = await connection.ReadFirstAsync(
             """
-            select token.id, token.source_id, token.name, token.created_by_name, token.created_at, token.last_used_at, token.revoked_at
+            select token.id, token.source_id, token.name, token.created_by_name, token.created_at, token.last_used_at, token.revoked_at,
+                source.mapping::text, source.join_by, (select document::text from field_set)
             from scim_token token join source on source.id = token.source_id
             where token.token_hash = $1 and token.revoked_at is null and source.retired_at is null
             """,
             [tokenHash],
-            row => new ScimToken(row.GetGuid(0), row.GetGuid(1), row.GetString(2), row.GetString(3), row.GetFieldValue<DateTimeOffset>(4), row.Maybe<DateTimeOffset?>(5), row.Maybe<DateTimeOffset?>(6)),
+            row => new ScimCaller(
+                Read(row),
+                row.Maybe<string>(7) is { } mapping ? JsonSerializer.Deserialize<Mapping>(mapping, RelevoJson.Options) : null,
+                [.. row.GetFieldValue<string[]>(8)],
+                JsonSerializer.Deserialize<FieldSet>(row.GetString(9), RelevoJson.Options)!),
             cancellationToken);
-        if (token is not null && !(token.LastUsedAt > DateTimeOffset.UtcNow.AddMinutes(-1)))
-            await connection.ExecuteAsync("update scim_token set last_used_at = now() where id = $1", [token.Id], cancellationToken);
-        return token;
+        if (caller is not null && !(caller.Token.LastUsedAt > DateTimeOffset.UtcNow.AddMinutes(-1)))
+            await connection.ExecuteAsync("update scim_token set last_used_at = now() where id = $1", [caller.Token.Id], cancellationToken);
+        return caller;
     }
+
+    private static ScimToken Read(NpgsqlDataReader row) => new(
+        row.GetGuid(0), row.GetGuid(1), row.GetString(2), row.GetString(3), row.GetFieldValue<DateTimeOffset>(4), row.Maybe<DateTimeOffset?>(5), row.Maybe<DateTimeOffset?>(6));
 }

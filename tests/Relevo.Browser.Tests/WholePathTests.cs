@@ -86,7 +86,6 @@ public sealed class WholePathTests(RunningDemo demo) : IClassFixture<RunningDemo
         visitor.SeeText("239 people");
         visitor.Button("Agneta Källberg");
         visitor.SeeText("uid=agneta.kaellberg");
-        visitor.Picture("people");
         visitor.Type("Search people", "holtkamp");
         visitor.Button(Maren);
         visitor.SeeText("Brackenfold Tiermedizin GmbH");

@@ -115,6 +115,43 @@ public sealed class FactTests
     }
 
     [Fact]
+    public async Task Employees_set_what_is_opened_to_them_and_ask_for_what_needs_a_yes()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        await browser.ApplyAsync(Ldif.Person("mia"));
+        var mia = (await browser.FindAsync("mia")).Id;
+        await server.AddUserAsync("mia@brackenfold.example", "a-password-for-mia", Relevo.Data.UserRole.Employee, mia);
+        using var employee = await server.VisitAsync();
+        using var signedIn = await employee.PostAsync("api/session", new SignIn.SignInRequest("mia@brackenfold.example", "a-password-for-mia"));
+        await employee.LoadSessionAsync();
+        using var closed = await employee.PutAsync("api/own/fields/pronouns", new SetOwnRequest("she/her"), null);
+        Assert.Equal("field-fixed", (await Problem.ReadAsync(closed)).Code);
+        var set = await browser.GetAsync<FieldSetAnswer>("api/field-set");
+        var rule = FieldRule.Closed with { IsOpen = true, MaxLength = 20 };
+        var opened = set.Fields with { Standard = set.Fields.Standard.Add("pronouns", new(rule, PhoneDisplay.International)).Add("title", new(rule with { NeedsApproval = true }, PhoneDisplay.International)) };
+        using var saved = await browser.PutAsync("api/field-set", opened, set.Revision);
+
+        using var own = await employee.PutAsync("api/own/fields/pronouns", new SetOwnRequest("she/her"), null);
+        Assert.Equal(HttpStatusCode.NoContent, own.StatusCode);
+        var field = (await browser.GetAsync<PersonAnswer>($"api/people/{mia}")).Fields.Single(candidate => candidate.Name == "pronouns");
+        Assert.Equal(("she/her", Layer.Own), (field.Text, field.Origin));
+        using var tooLong = await employee.PutAsync("api/own/fields/pronouns", new SetOwnRequest(new string('x', 21)), null);
+        Assert.Equal("value-refused", (await Problem.ReadAsync(tooLong)).Faults[0].Code);
+
+        using var asked = await employee.PutAsync("api/own/fields/title", new SetOwnRequest("Chief"), null);
+        Assert.Equal("Vet", (await browser.FindAsync("mia")).Title);
+        Assert.True((await employee.GetAsync<OpenField[]>("api/own/fields")).Single(open => open.Name == "title").IsWaiting);
+        var wish = Assert.Single(await browser.GetAsync<WaitingWish[]>("api/wishes"));
+        Assert.Equal(("mia", "Title", "Chief", "Vet"), (wish.Person, wish.Label, wish.Value, wish.Shown));
+        using var granted = await browser.PostAsync($"api/wishes/{mia}/title", new AnswerWish(true));
+        Assert.Equal("Chief", (await browser.FindAsync("mia")).Title);
+        Assert.Empty(await browser.GetAsync<WaitingWish[]>("api/wishes"));
+        using var foreign = await employee.Http.GetAsync(new Uri("api/wishes", UriKind.Relative));
+        Assert.Equal(HttpStatusCode.Forbidden, foreign.StatusCode);
+    }
+
+    [Fact]
     public async Task The_list_says_what_is_missing_for_the_designs_in_use_and_finds_whom()
     {
         await using var server = await RunningServer.StartAsync();

@@ -93,6 +93,7 @@ public sealed class RunTests
         Assert.Equal(HttpStatusCode.NoContent, saved.StatusCode);
         var joined = await DropTableAsync(browser, "Name;E-Mail;Mobil\nMia L;mia@brackenfold.example;+46 8 465 004 12\n");
         Assert.Empty(joined.Run.Collisions);
+        Assert.Equal((1, true), (joined.Run.Counts.Known, joined.Joining[0].IsKnown));
         using var applied = await browser.ApplyAsync(joined.Run.Id);
         var mia = await browser.GetAsync<PersonAnswer>($"api/people/{(await browser.FindAsync("mia")).Id}");
         Assert.Equal(2, mia.Entries.Length);

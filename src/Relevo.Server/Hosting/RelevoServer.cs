@@ -93,7 +93,7 @@ public static class RelevoServer
     private static void AddStores(IServiceCollection services, ServerSettings settings)
     {
         services.AddSingleton(_ => Database.Open(settings.Database));
-        services.AddSingleton<UserStore>().AddSingleton<PersonStore>().AddSingleton<SourceStore>().AddSingleton<RunStore>().AddSingleton<UnitStore>().AddSingleton<FieldSetStore>().AddSingleton<CurrentRoster>().AddSingleton<ScimStore>().AddSingleton<ScimTokenStore>().AddSingleton<ScimProvider>().AddSingleton<SourceReading>().AddSingleton<SourceSchedule>().AddSingleton<DesignStore>().AddSingleton<RuleStore>()
+        services.AddSingleton<UserStore>().AddSingleton<PersonStore>().AddSingleton<SourceStore>().AddSingleton<RunStore>().AddSingleton<UnitStore>().AddSingleton<FieldSetStore>().AddSingleton<CurrentRoster>().AddSingleton<OwnRequestStore>().AddSingleton<ScimStore>().AddSingleton<ScimTokenStore>().AddSingleton<ScimProvider>().AddSingleton<SourceReading>().AddSingleton<SourceSchedule>().AddSingleton<DesignStore>().AddSingleton<RuleStore>()
             .AddSingleton<EditionStore>().AddSingleton<PictureStore>().AddSingleton<ComputerStore>().AddSingleton<RolloutStore>().AddSingleton<AuditLog>()
             .AddSingleton<DataProtectionKeyStore>().AddSingleton<Drafts>().AddSingleton<CompiledDesigns>().AddSingleton<PublishedEditions>().AddSingleton(TimeProvider.System);
     }
@@ -164,6 +164,7 @@ public static class RelevoServer
     {
         application.MapSession();
         application.MapOwn();
+        application.MapOwnFields();
         var legs = application.MapGroup("").RequireAuthorization(SessionEndpoints.Administrators);
         legs.MapLine();
         legs.MapLens();
@@ -174,6 +175,7 @@ public static class RelevoServer
         legs.MapFields();
         legs.MapLdap();
         legs.MapScimTokens();
+        legs.MapWishes();
         legs.MapDesigns();
         legs.MapRules();
         legs.MapProof();

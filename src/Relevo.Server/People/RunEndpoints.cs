@@ -12,7 +12,8 @@ using Relevo.Server.SignIn;
 namespace Relevo.Server.People;
 
 /// <summary>Someone in a run, with what changes.</summary>
-public sealed record PlannedPerson(Guid PersonId, string Name, string Address, long Line, bool IsReturning, ImmutableArray<FieldChange> Changes);
+/// <param name="IsKnown">True for a joiner whom another source has already.</param>
+public sealed record PlannedPerson(Guid PersonId, string Name, string Address, long Line, bool IsReturning, bool IsKnown, ImmutableArray<FieldChange> Changes);
 
 /// <summary>What a run would do or did. Lists hold the first 500 of each; the counts are whole. IsRenamed counts people with the same id and another name or address.</summary>
 public sealed record RunAnswer(
@@ -115,5 +116,5 @@ public static class RunEndpoints
     };
 
     private static PlannedPerson Planned(RunStep step, FieldCatalogue fields) => new(
-        step.PersonId, step.Name, (step.After ?? step.Before)?.Addresses.FirstOrDefault() ?? "", step.Line, step.Action == StepAction.Return, Labelled(step, fields));
+        step.PersonId, step.Name, (step.After ?? step.Before)?.Addresses.FirstOrDefault() ?? "", step.Line, step.Action == StepAction.Return, step.Action == StepAction.Join && !step.IsNew, Labelled(step, fields));
 }

@@ -15,7 +15,7 @@ public static class ScimEndpoints
     private const string Root = "/scim/v2";
     private const int MaxResults = 200; // of one page; RFC 7644 section 3.4.2.4 lets a provider give fewer than asked
     private const int MaxBulkOperations = 1000;
-    private const string TokenItem = "relevo-scim-token";
+    private const string CallerItem = "relevo-scim-caller";
 
     /// <summary>Maps the endpoints.</summary>
     public static void MapScim(this IEndpointRouteBuilder routes)
@@ -45,20 +45,20 @@ public static class ScimEndpoints
     {
         var context = invocation.HttpContext;
         var header = context.Request.Headers.Authorization.ToString();
-        var token = header.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase)
+        var caller = header.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase)
             ? await context.RequestServices.GetRequiredService<ScimTokenStore>().FindAsync(RolloutEndpoints.HashToken(header["Bearer ".Length..].Trim()), context.RequestAborted)
             : null;
-        if (token is null)
+        if (caller is null)
         {
             context.Response.Headers.WWWAuthenticate = "Bearer";
             return ScimHttp.Error(new ScimError(401, null, "This token is not known, or was revoked."));
         }
 
-        context.Items[TokenItem] = token;
+        context.Items[CallerItem] = caller;
         return await next(invocation);
     }
 
-    private static ScimToken Token(HttpContext context) => (ScimToken)context.Items[TokenItem]!;
+    private static ScimCaller Caller(HttpContext context) => (ScimCaller)context.Items[CallerItem]!;
 
     private static string RootOf(HttpContext context) => $"{context.Request.Scheme}://{context.Request.Host}{Root}";
 
@@ -102,7 +102,7 @@ public static class ScimEndpoints
         var (name, externalId) = filter is ScimComparison { Operator: ScimOperator.Eq, Value: JsonValue value } equal && value.GetValueKind() == System.Text.Json.JsonValueKind.String
             ? (equal.Attribute.Name.Equals(isUser ? "userName" : "displayName", StringComparison.OrdinalIgnoreCase) ? value.GetValue<string>() : null, equal.Attribute.Name.Equals("externalId", StringComparison.OrdinalIgnoreCase) ? value.GetValue<string>() : null)
             : (null, null);
-        var all = await store.ListAsync(Token(context).SourceId, isUser, name, externalId, cancellationToken);
+        var all = await store.ListAsync(Caller(context).Token.SourceId, isUser, name, externalId, cancellationToken);
         var root = RootOf(context);
         var shown = all.Select(resource => (Resource: resource, Body: ScimHttp.Present(resource, [], root)));
         if (filter is not null) shown = shown.Where(item => filter.Matches(item.Body));
@@ -120,7 +120,7 @@ public static class ScimEndpoints
 
     private static async Task<IResult> FindAsync(string id, HttpContext context, ScimStore store, bool isUser, CancellationToken cancellationToken)
     {
-        var source = Token(context).SourceId;
+        var source = Caller(context).Token.SourceId;
         if (!Guid.TryParse(id, out var key) || await store.FindAsync(source, isUser, key, cancellationToken) is not { } resource) return ScimHttp.Error(ScimError.NotFound(id));
         var version = ScimHttp.Version(resource);
         context.Response.Headers.ETag = version;
@@ -130,7 +130,7 @@ public static class ScimEndpoints
 
     private static async Task<IResult> PresentAsync(HttpContext context, ScimStore store, ScimResource resource, int status, CancellationToken cancellationToken)
     {
-        var groups = resource.IsUser ? await store.GroupsOfAsync(Token(context).SourceId, resource.Id, cancellationToken) : [];
+        var groups = resource.IsUser && status != StatusCodes.Status201Created ? await store.GroupsOfAsync(Caller(context).Token.SourceId, resource.Id, cancellationToken) : [];
         var projection = ScimProjection.Read(context.Request.Query["attributes"], context.Request.Query["excludedAttributes"]);
         return ScimHttp.Json(projection.Apply(ScimHttp.Present(resource, groups, RootOf(context))), status);
     }
@@ -151,7 +151,7 @@ public static class ScimEndpoints
             if (error is not null) return ScimHttp.Error(error);
         }
 
-        var (resource, trouble) = await provider.WriteAsync(Token(context), new ScimWrite(context.Request.Method, isUser, key, body, context.Request.Headers.IfMatch.ToString()), cancellationToken);
+        var (resource, trouble) = await provider.WriteAsync(Caller(context), new ScimWrite(context.Request.Method, isUser, key, body, context.Request.Headers.IfMatch.ToString()), cancellationToken);
         if (trouble is not null) return ScimHttp.Error(trouble);
         if (resource is null) return Results.NoContent();
         context.Response.Headers.ETag = ScimHttp.Version(resource);
@@ -196,7 +196,7 @@ public static class ScimEndpoints
         if (trouble is null)
         {
             var data = operation["data"] is { } sent ? JsonNode.Parse(Refer(sent.ToJsonString(), made)) : null;
-            (resource, trouble) = await provider.WriteAsync(Token(context), new ScimWrite(method, isUser, id, data, operation["version"]?.ToString() ?? ""), cancellationToken);
+            (resource, trouble) = await provider.WriteAsync(Caller(context), new ScimWrite(method, isUser, id, data, operation["version"]?.ToString() ?? ""), cancellationToken);
         }
 
         answer["status"] = (trouble?.Status ?? (method == "POST" ? 201 : resource is null ? 204 : 200)).ToString(CultureInfo.InvariantCulture);

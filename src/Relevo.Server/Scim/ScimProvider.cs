@@ -3,7 +3,6 @@ using Relevo.Core.People;
 using Relevo.Core.People.Formats.Scim;
 using Relevo.Core.People.Sources;
 using Relevo.Data;
-using Relevo.Server.People;
 
 namespace Relevo.Server.Scim;
 
@@ -16,17 +15,15 @@ namespace Relevo.Server.Scim;
 public sealed record ScimWrite(string Method, bool IsUser, Guid? Id, JsonNode? Body, string IfMatch);
 
 /// <summary>Carries out what clients write: the same for single requests and for those in a bulk.</summary>
-public sealed class ScimProvider(ScimStore store, SourceStore sources, CurrentRoster rosters)
+public sealed class ScimProvider(ScimStore store)
 {
     /// <summary>Writes a resource and the people that come of it.</summary>
-    public async Task<ScimOutcome> WriteAsync(ScimToken token, ScimWrite write, CancellationToken cancellationToken)
+    public Task<ScimOutcome> WriteAsync(ScimCaller caller, ScimWrite write, CancellationToken cancellationToken)
     {
-        var fields = (await rosters.GetAsync(cancellationToken)).Records.Fields;
-        var mapping = (await sources.FindAsync(token.SourceId, cancellationToken))?.Mapping ?? ScimRecord.Mapping;
-        var actor = new Actor(null, token.Name);
-        return await store.WriteAsync(
-            token.SourceId, write.IsUser, write.Id ?? Guid.CreateVersion7(), write.Id is null, before => Change(write, before),
-            (id, user, groups) => ToPerson(mapping, fields, id, user, groups), actor, cancellationToken);
+        var fields = caller.Fields.ToCatalogue();
+        return store.WriteAsync(
+            caller, write.IsUser, write.Id ?? Guid.CreateVersion7(), write.Id is null, before => Change(write, before),
+            (id, user, groups) => ToPerson(caller.Mapping ?? ScimRecord.Mapping, fields, id, user, groups), cancellationToken);
     }
 
     private static ScimChange Change(ScimWrite write, ScimResource? before)

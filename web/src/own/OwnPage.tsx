@@ -5,6 +5,7 @@ import { Wordmark } from "../frame/Wordmark";
 import { Button } from "../kit/Button";
 import { SignatureFrame } from "../kit/SignatureFrame";
 import { Trouble } from "../kit/Trouble";
+import { OwnFields } from "./OwnFields";
 
 /** The employee's page: my signatures as they are now, and what is fixed. */
 export function OwnPage({ user }: { user: Api["SessionUser"] }) {
@@ -26,8 +27,8 @@ export function OwnPage({ user }: { user: Api["SessionUser"] }) {
         <div>
           <h1 className="font-title text-title font-medium">Your signatures</h1>
           <p className="mt-0.5 text-soft">
-            They come to your computer by themselves. Everything in them is fixed by your company; if a fact about you
-            is wrong, tell whoever keeps the directory.
+            They come to your computer by themselves. What stands in them is set by your company, save what you find
+            below them; if a fact about you is wrong, tell whoever keeps the directory.
           </p>
         </div>
         <Trouble error={own.error} />
@@ -54,6 +55,7 @@ export function OwnPage({ user }: { user: Api["SessionUser"] }) {
               ))}
           </section>
         ))}
+        <OwnFields />
       </main>
     </div>
   );

@@ -27,7 +27,7 @@ public static class Brake
     {
         var reasons = ImmutableArray.CreateBuilder<string>();
         if (listed == 0 && before > 0) reasons.Add($"The source lists nobody; it listed {before} before.");
-        else if (IsTooMany(leaving, before, settings.LeavingPercent, settings.AtLeast)) reasons.Add($"{leaving} of {before} people would be retired, more than {settings.LeavingPercent} %.");
+        else if (IsTooMany(leaving, before, settings.LeavingPercent, settings.AtLeast)) reasons.Add($"{leaving} of {before} people would leave, more than {settings.LeavingPercent} %.");
         foreach (var field in emptied.Where(field => IsTooMany(field.Lose, field.Had, settings.EmptiedPercent, settings.AtLeast)))
             reasons.Add($"{field.Lose} of {field.Had} people would lose \"{label(field.Field)}\", more than {settings.EmptiedPercent} %.");
         return reasons.ToImmutable();

@@ -6,13 +6,16 @@ import { Choice } from "../../kit/Choice";
 import { Page } from "../../kit/Page";
 import { Trouble } from "../../kit/Trouble";
 import { PeopleTabs } from "./PeopleTabs";
+import { Wishes } from "./Wishes";
 import {
   addField,
   displayWords,
   fieldName,
   holderWords,
   kindWords,
-  setOpenToEmployees,
+  employeeWay,
+  employeeWords,
+  setEmployeeWay,
   setDisplay,
   type NewField,
 } from "./fieldState";
@@ -55,6 +58,7 @@ export function Fields() {
             isBusy={save.isPending}
           />
         )}
+        <Wishes />
         <div className="min-h-0 flex-1 overflow-y-auto">
           <table className="w-full">
             <caption className="sr-only">Fields</caption>
@@ -96,19 +100,14 @@ export function Fields() {
                     {field.name === "mail" || field.name === "displayName" || !field.holders.includes("person") ? (
                       <span className="text-soft">fixed</span>
                     ) : (
-                      <label className="flex min-h-6 items-center gap-1.5">
-                        <input
-                          type="checkbox"
-                          aria-label={`Employees may set ${field.label}`}
-                          checked={field.rule.isOpen}
-                          disabled={!current || save.isPending}
-                          className="size-4 accent-baton"
-                          onChange={(event) =>
-                            current && save.mutate(setOpenToEmployees(current, field, event.target.checked))
-                          }
+                      <div className="w-36">
+                        <Choice
+                          label={`Employees and ${field.label}`}
+                          value={employeeWay(field)}
+                          options={employeeWords}
+                          onChange={(way) => current && save.mutate(setEmployeeWay(current, field, way))}
                         />
-                        may set it
-                      </label>
+                      </div>
                     )}
                   </td>
                 </tr>

@@ -22,7 +22,8 @@ import { useUpload } from "./useUpload";
 export function People() {
   const { id } = useParams();
   const [parameters, setParameters] = useSearchParams();
-  const filter = filterFrom(parameters);
+  // The address follows the filter and not the other way: it lags behind somebody who types.
+  const [filter, setFilter] = useState(() => filterFrom(parameters));
   const [columns, setColumns] = useState<readonly string[]>(["title", "department"]);
   const [selection, setSelection] = useState<Selection>(nobody);
   const fields = useQuery({ queryKey: ["fields"], queryFn: () => take(api.GET("/api/fields")) });
@@ -30,6 +31,7 @@ export function People() {
   const upload = useUpload();
   const narrow = (next: PeopleFilter) => {
     setSelection(nobody);
+    setFilter(next);
     setParameters(filterTo(next), { replace: true });
   };
   const answer = people.head.data;

@@ -64,11 +64,11 @@ export function PersonDetail({ id, closePath }: { id: string; closePath: string 
           The designs in use also show {data.lacks.join(", ")}; no value here.
         </p>
       )}
-      <dl className="mt-3">
+      <ul aria-label="Facts" className="mt-3">
         {shown.map((field) => (
           <FactRow key={field.name} person={data} field={field} />
         ))}
-      </dl>
+      </ul>
       <Button look="quiet" onClick={() => setShowsEmpty(!showsEmpty)}>
         {showsEmpty ? "Hide fields without a value" : "Show fields without a value"}
       </Button>
@@ -100,14 +100,14 @@ function FactRow({ person, field }: { person: Api["PersonAnswer"]; field: Api["P
   const [isOpen, setOpen] = useState(false);
   const canSet = field.name !== "mail";
   return (
-    <div className="border-b border-line py-1.5">
+    <li className="border-b border-line py-1.5">
       <div className="grid grid-cols-[96px_minmax(0,1fr)_auto] items-baseline gap-x-3">
-        <dt className="text-second text-soft">{field.label}</dt>
-        <dd className="text-second [overflow-wrap:anywhere]">
+        <span className="text-second text-soft">{field.label}</span>
+        <span className="text-second [overflow-wrap:anywhere]">
           {field.text || (field.origin === null ? "" : <span className="text-soft">left blank on purpose</span>)}
           {field.doubt && <span className="block text-small text-ochre">{field.doubt}</span>}
-        </dd>
-        <dd>
+        </span>
+        <span>
           <button
             type="button"
             aria-expanded={isOpen}
@@ -118,7 +118,7 @@ function FactRow({ person, field }: { person: Api["PersonAnswer"]; field: Api["P
           >
             {originText(field)}
           </button>
-        </dd>
+        </span>
       </div>
       {isOpen && (
         <div className="mt-1.5 mb-1 rounded-[4px] bg-fold px-2.5 py-2">
@@ -149,7 +149,7 @@ function FactRow({ person, field }: { person: Api["PersonAnswer"]; field: Api["P
           )}
         </div>
       )}
-    </div>
+    </li>
   );
 }
 

@@ -105,10 +105,11 @@ function lede(plan: Api["RunAnswer"], changes: number) {
   if (run.isStale) return "People have changed since this was read. Read it again to see what it would do now.";
   const others =
     run.otherEntries > 0 ? ` ${count(run.otherEntries, "entry is", "entries are")} not people and passed over.` : "";
+  const known = run.counts.known > 0 ? ` (${run.counts.known} known from another source)` : "";
   const renamed = plan.renamed > 0 ? ` (${plan.renamed} with another name or address)` : "";
   return changes === 0
     ? `Nothing: all ${count(run.unchanged, "person is", "people are")} as they are already.${others}`
-    : `${run.counts.joining + run.counts.returning} join, ${run.counts.changing} change${renamed}, ${run.counts.leaving} leave, ${run.unchanged} stay as they are.${others}`;
+    : `${run.counts.joining + run.counts.returning} join${known}, ${run.counts.changing} change${renamed}, ${run.counts.leaving} leave, ${run.unchanged} stay as they are.${others}`;
 }
 
 type HeldProps = { reasons: readonly string[]; isAccepted: boolean; onAccept: (accepted: boolean) => void };
@@ -143,7 +144,7 @@ function Collisions({ run }: { run: Api["SourceRun"] }) {
         {count(run.collisions.length, "address belongs", "addresses belong")} to somebody else already, who keeps{" "}
         {run.collisions.length === 1 ? "it" : "them"}.
       </p>
-      <ul className="max-h-28 overflow-y-auto">
+      <ul tabIndex={0} aria-label="Addresses" className="max-h-28 overflow-y-auto">
         {run.collisions.map((collision) => (
           <li key={collision.address} className="text-second">
             {collision.address}: wanted for {collision.person}, is of {collision.otherPerson}
@@ -237,7 +238,7 @@ function Group({ title, people, whole, children }: GroupProps) {
   return (
     <section aria-label={title} className="flex min-h-0 flex-col">
       <h2 className="border-b border-ink pb-1 font-semibold">{title}</h2>
-      <ul className="min-h-0 flex-1 overflow-y-auto">
+      <ul tabIndex={0} aria-label={title} className="min-h-0 flex-1 overflow-y-auto">
         {people.map((person) => (
           <li key={`${person.personId}${person.name}`} className="border-b border-line py-1.5">
             <span className="font-semibold">{person.name}</span>{" "}
@@ -245,6 +246,7 @@ function Group({ title, people, whole, children }: GroupProps) {
               {person.address}
               {person.line > 0 && `, line\u00a0${person.line}`}
               {person.isReturning && ", returns"}
+              {person.isKnown && ", known from another source"}
             </span>
             {children?.(person)}
           </li>

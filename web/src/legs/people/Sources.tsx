@@ -227,7 +227,7 @@ function SourceForm({ source }: { source: Api["SourceAnswer"] }) {
           onChange={(event) => setLeaving(event.target.value)}
           className={box}
         />{" "}
-        % of the people would be retired, or more than{" "}
+        % of the people would leave, or more than{" "}
         <input
           aria-label="Share of emptied values in a hundred"
           value={emptied}

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Api } from "../../api/client";
-import { addField, fieldName, setOpenToEmployees } from "./fieldState";
+import { addField, fieldName, employeeWay, setEmployeeWay } from "./fieldState";
 
 const none: Api["FieldSet"] = { own: [], standard: {} };
 
@@ -36,10 +36,11 @@ describe("fields of one's own", () => {
       rule,
       display: "international" as const,
     };
-    expect(setOpenToEmployees(none, standard, true).standard.mobile?.rule.isOpen).toBe(true);
+    expect(setEmployeeWay(none, standard, "ask").standard.mobile?.rule.isOpen).toBe(true);
     const own = addField(none, { label: "Badge", kind: "text", choices: "", attribute: "", holders: ["person"] });
-    const opened = setOpenToEmployees(own, { ...standard, name: "badge", isCompanyMade: true }, true);
+    const opened = setEmployeeWay(own, { ...standard, name: "badge", isCompanyMade: true }, "set");
     expect(opened.own[0]?.rule.isOpen).toBe(true);
     expect(opened.standard).toEqual({});
+    expect(employeeWay({ ...standard, rule: { ...rule, isOpen: true, needsApproval: true } })).toBe("ask");
   });
 });

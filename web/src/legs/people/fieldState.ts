@@ -82,9 +82,24 @@ export function addField(set: FieldSet, field: NewField): FieldSet {
   };
 }
 
-/** The field set with a field opened to employees, or closed. */
-export function setOpenToEmployees(set: FieldSet, field: Api["FieldAnswer"], isOpen: boolean): FieldSet {
-  return withSetting(set, field, { rule: { ...field.rule, isOpen }, display: field.display });
+/** What employees may do with a field. */
+export type EmployeeWay = "fixed" | "set" | "ask";
+
+export const employeeWords: readonly { value: EmployeeWay; label: string }[] = [
+  { value: "fixed", label: "fixed" },
+  { value: "set", label: "may set it" },
+  { value: "ask", label: "may ask for it" },
+];
+
+/** What employees may do with a field now. */
+export function employeeWay(field: Api["FieldAnswer"]): EmployeeWay {
+  return !field.rule.isOpen ? "fixed" : field.rule.needsApproval ? "ask" : "set";
+}
+
+/** The field set with a field opened to employees in some way, or closed. */
+export function setEmployeeWay(set: FieldSet, field: Api["FieldAnswer"], way: EmployeeWay): FieldSet {
+  const rule = { ...field.rule, isOpen: way !== "fixed", needsApproval: way === "ask" };
+  return withSetting(set, field, { rule, display: field.display });
 }
 
 /** The field set with a telephone field shown in another way. */
