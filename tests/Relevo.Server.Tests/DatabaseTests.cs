@@ -13,6 +13,47 @@ public sealed class DatabaseTests
         Assert.Equal(7L, await database.AskAsync<long>("select count(*) from schema_migration"));
     }
 
+    /// <summary>People, their accounts and what was said of them survive the step to several sources.</summary>
+    [Fact]
+    public async Task A_database_of_the_first_cut_keeps_its_people()
+    {
+        await using var database = await TestDatabase.CreateEmptyAsync();
+        await database.DoAsync("create table schema_migration (schemaversionsid serial primary key, scriptname varchar(255) not null, applied timestamp not null)");
+        foreach (var file in Directory.EnumerateFiles(Path.Combine(Environment.GetEnvironmentVariable("RELEVO_ROOT")!, "src/Relevo.Data/Migrations")).Order().Take(4))
+        {
+            await database.DoAsync(await File.ReadAllTextAsync(file));
+            await database.DoAsync($"insert into schema_migration (scriptname, applied) values ('Relevo.Data.Migrations.{Path.GetFileName(file)}', now())");
+        }
+
+        await database.DoAsync("""
+            insert into app_user (id, sign_in_name, display_name, password_hash, role) values ('00000000-0000-0000-0000-000000000001', 'ines', 'Ines', 'x', 'administrator');
+            insert into source (id, kind, name, version) values ('00000000-0000-0000-0000-0000000000aa', 'ldif', 'Directory file', 2);
+            insert into person (id, source_id, source_key, distinguished_name, display_name, facts, retired_at) values
+                ('00000000-0000-0000-0000-0000000000b1', '00000000-0000-0000-0000-0000000000aa', 'Mia', 'uid=mia', 'Mia', '{"displayName": "Mia", "mail": "mia@x.example", "title": "Vet"}', null),
+                ('00000000-0000-0000-0000-0000000000b2', '00000000-0000-0000-0000-0000000000aa', 'joel', 'uid=joel', 'Joel', '{"displayName": "Joel"}', now());
+            insert into account (person_id, address, kind, position) values ('00000000-0000-0000-0000-0000000000b1', 'mia@x.example', 'own', 0), ('00000000-0000-0000-0000-0000000000b1', 'm@x.example', 'alias', 1);
+            insert into import_plan (id, source_id, source_version, file_name, other_entries, problems, created_by, applied_at)
+                values (gen_random_uuid(), '00000000-0000-0000-0000-0000000000aa', 1, 'people.ldif', 0, '[]', '00000000-0000-0000-0000-000000000001', now());
+            """);
+        await Database.MigrateAsync(database.ConnectionString, CancellationToken.None);
+        await using var source = Database.Open(database.ConnectionString);
+        var people = (await new PersonStore(source).ReadChangesAsync(null, CancellationToken.None)).People.ToDictionary(person => person.Entries[0].Key);
+        Assert.Equal(("Vet", false), (people["mia"].Entries[0].Facts["title"], people["mia"].IsRetired));
+        Assert.Equal(["mia@x.example", "m@x.example"], people["mia"].Accounts.Select(account => account.Address));
+        Assert.True(people["joel"].IsRetired);
+        var runs = await new RunStore(source).ListAsync(null, 10, CancellationToken.None);
+        Assert.Contains(runs, run => run is { Name: "people.ldif", State: RunState.Applied });
+
+        // The same people again are nobody's change, although SQL could not know the hash of what was there.
+        var content = await Core.People.Sources.LdifListing.ReadAsync(
+            new MemoryStream("dn: uid=mia\nobjectClass: person\nuid: Mia\ndisplayName: Mia\ntitle: Vet\nmail: mia@x.example\nmail: m@x.example\n"u8.ToArray()),
+            Core.People.Sources.Mapping.Standard, Core.People.FieldCatalogue.Standard, Core.People.Formats.LdifLimits.Default, CancellationToken.None);
+        var again = new NewRun(Guid.NewGuid(), Guid.Parse("00000000-0000-0000-0000-0000000000aa"), RunKind.File, "again.ldif");
+        await new RunStore(source).PlanAsync(again, content, Core.People.FieldCatalogue.Standard, new Actor(null, "test"), CancellationToken.None);
+        var planned = (await new RunStore(source).FindAsync(again.Id, CancellationToken.None))!;
+        Assert.Equal((new RunCounts(0, 0, 0, 0), 1), (planned.Counts, planned.Unchanged));
+    }
+
     [Fact]
     public async Task Every_table_has_a_primary_key()
     {

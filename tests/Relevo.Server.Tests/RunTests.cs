@@ -139,6 +139,8 @@ public sealed class RunTests
         await runs.BeginAsync(cut, new Actor(null, "test"), CancellationToken.None);
         Assert.Equal(RunState.Reading, (await browser.GetAsync<RunAnswer>($"api/runs/{cut.Id}")).Run.State);
         using var refused = await browser.ApplyAsync(cut.Id);
+        using var nothing = await browser.SendAsync(HttpMethod.Post, $"api/runs/{Guid.NewGuid()}/undo", null);
+        Assert.Equal(HttpStatusCode.NotFound, nothing.StatusCode);
         Assert.Equal("not-waiting", (await Problem.ReadAsync(refused)).Code);
         await browser.ApplyAsync(Ldif.People(("mia", "Senior vet")));
         Assert.Equal("Senior vet", (await browser.FindAsync("mia")).Title);

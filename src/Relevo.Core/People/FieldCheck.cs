@@ -59,7 +59,7 @@ public static class FieldCheck
     private static Regex Compile(string pattern) =>
         Patterns.GetOrAdd(pattern, static source => new Regex($"^(?:{source})$", RegexOptions.NonBacktracking | RegexOptions.CultureInvariant));
 
-    /// <summary>A plus sign, 8 to 15 digits of which the first is none of zero, and spaces: surely possible, and a hundred times faster than asking the library.</summary>
+    /// <summary>A plus sign and 8 to 15 digits that do not begin with zero, perhaps with spaces (ITU-T E.164, E.123): taken for a number without asking the library, which takes a hundred times as long.</summary>
     private static bool LooksInternational(string text)
     {
         if (text.Length < 9 || text[0] != '+' || text[1] is < '1' or > '9') return false;

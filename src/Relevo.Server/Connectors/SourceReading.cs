@@ -43,8 +43,9 @@ public sealed partial class SourceReading(SourceStore sources, RunStore runs, Cu
         {
             await runs.FailAsync(run.Id, trouble.Message, cancellationToken);
         }
-        catch (Exception trouble) when (trouble is Npgsql.NpgsqlException or System.Security.Cryptography.CryptographicException)
+        catch (Exception trouble) when (trouble is not OperationCanceledException)
         {
+            // Nobody awaits a reading in the background: whatever it is, the run says so and the log says why.
             NotRead(log, trouble, run.Id);
             await runs.FailAsync(run.Id, "Something went wrong on our side; the server's log says why.", cancellationToken);
         }

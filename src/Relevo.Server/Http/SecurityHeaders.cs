@@ -19,7 +19,7 @@ public static class SecurityHeaders
         headers["Referrer-Policy"] = "same-origin";
         headers["Permissions-Policy"] = "camera=(), microphone=(), geolocation=()";
         headers["Cross-Origin-Opener-Policy"] = "same-origin";
-        if (context.Request.Path.StartsWithSegments("/api")) headers.CacheControl = "no-store";
+        if (context.Request.Path.StartsWithSegments("/api") || context.Request.Path.StartsWithSegments("/scim")) headers.CacheControl = "no-store";
         await next();
     });
 }

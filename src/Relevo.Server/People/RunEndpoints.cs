@@ -98,9 +98,11 @@ public static class RunEndpoints
         Outcome(await runs.ApplyAsync(id, request.IsAccepted, user.Actor(), cancellationToken));
 
     private static async Task<Results<NoContent, ProblemHttpResult>> UndoAsync(Guid id, RunStore runs, ClaimsPrincipal user, CancellationToken cancellationToken) =>
-        await runs.UndoAsync(id, Guid.CreateVersion7(), user.Actor(), cancellationToken) == ApplyOutcome.NotWaiting
-            ? Problems.Of(StatusCodes.Status409Conflict, "not-last", "Only the last run of a source can be taken back.", "Take the later runs back first, or let the source say it anew.")
-            : TypedResults.NoContent();
+        await runs.UndoAsync(id, Guid.CreateVersion7(), user.Actor(), cancellationToken) switch
+        {
+            ApplyOutcome.NotWaiting => Problems.Of(StatusCodes.Status409Conflict, "not-last", "Only the last run of a source can be taken back.", "Take the later runs back first, or let the source say it anew."),
+            var outcome => Outcome(outcome),
+        };
 
     private static async Task<Results<NoContent, ProblemHttpResult>> PutAwayAsync(Guid id, RunStore runs, CancellationToken cancellationToken) =>
         await runs.PutAwayAsync(id, cancellationToken) ? TypedResults.NoContent() : Outcome(ApplyOutcome.NotWaiting);

@@ -104,7 +104,7 @@ public static class SourceEndpoints
         }
     }
 
-    private static async Task<NoContent> OrderAsync(SourceOrderRequest request, SourceStore sources, PersonStore people, ClaimsPrincipal user, CancellationToken cancellationToken)
+    private static async Task<NoContent> OrderAsync(SourceOrderRequest request, SourceStore sources, ClaimsPrincipal user, CancellationToken cancellationToken)
     {
         await sources.OrderAsync([.. request.Sources], user.Actor(), cancellationToken);
         return TypedResults.NoContent();
