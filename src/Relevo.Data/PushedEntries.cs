@@ -40,7 +40,7 @@ internal static class PushedEntries
         if (action is not { } step) return;
         var isHeld = step == StepAction.Leave && await IsHeldAsync(connection, source, cancellationToken);
         var run = await RunAsync(connection, source, isHeld, caller.Token.Name, cancellationToken);
-        var matched = step == StepAction.Join && !caller.JoinBy.IsEmpty ? await MatchAsync(connection, source, listed!, cancellationToken) : null;
+        var matched = step == StepAction.Join && !caller.JoinBy.IsEmpty ? await MatchAsync(connection, caller, listed!, cancellationToken) : null;
         var person = known?.Person ?? matched ?? Guid.CreateVersion7();
         var isNewPerson = step == StepAction.Join && matched is null;
         if (isNewPerson) await connection.ExecuteAsync("insert into person (id) values ($1)", [person], cancellationToken);
@@ -138,18 +138,32 @@ internal static class PushedEntries
     private static string HourName(DateTimeOffset now) => now.ToString("'Pushed' d MMM yyyy, HH:00 'UTC'", CultureInfo.InvariantCulture);
 
     /// <summary>The person of another source who is the same, by what the administrator said tells it.</summary>
-    private static Task<Guid?> MatchAsync(NpgsqlConnection connection, Guid source, ListedPerson listed, CancellationToken cancellationToken) => connection.ReadFirstAsync(
-        """
-        select person_id from account, source
-        where source.id = $1 and 'mail' = any(source.join_by) and account.retired_at is null and account.mailbox_id is null and lower(account.address) = any($2)
-        union all
-        select entry.person_id from source_entry entry join run_step step on step.number = entry.step, source
-        where source.id = $1 and 'employeeNumber' = any(source.join_by) and $3::text is not null and entry.source_id <> $1 and entry.is_listed and step.after_facts->>'employeeNumber' = $3
-        limit 1
-        """,
-        [source, listed.Addresses.Select(address => address.ToLowerInvariant()).ToArray(), Sql.Text(listed.Facts["employeeNumber"])],
-        row => (Guid?)row.GetGuid(0),
-        cancellationToken);
+    private static async Task<Guid?> MatchAsync(NpgsqlConnection connection, ScimCaller caller, ListedPerson listed, CancellationToken cancellationToken)
+    {
+        Guid? found = null;
+        if (caller.JoinBy.Contains("employeeNumber") && listed.Facts["employeeNumber"] is { Length: > 0 } number)
+        {
+            found = await connection.ReadFirstAsync(
+                """
+                select entry.person_id from source_entry entry join run_step step on step.number = entry.step
+                where entry.source_id <> $1 and entry.is_listed and step.after_facts->>'employeeNumber' = $2 limit 1
+                """,
+                [caller.Token.SourceId, number],
+                row => (Guid?)row.GetGuid(0),
+                cancellationToken);
+        }
+
+        if (found is null && caller.JoinBy.Contains("mail") && !listed.Addresses.IsEmpty)
+        {
+            found = await connection.ReadFirstAsync(
+                "select person_id from account where retired_at is null and mailbox_id is null and lower(address) = any($1) limit 1",
+                [listed.Addresses.Select(address => address.ToLowerInvariant()).ToArray()],
+                row => (Guid?)row.GetGuid(0),
+                cancellationToken);
+        }
+
+        return found;
+    }
 
     private static async Task AlignAsync(NpgsqlConnection connection, Guid person, CancellationToken cancellationToken)
     {
