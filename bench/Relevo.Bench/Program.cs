@@ -3,6 +3,7 @@ using Relevo.Bench;
 // relevo-bench render MARK.PNG   signatures per second, beside three references in the same run
 // relevo-bench people DATABASE   import, sync and search of 100,000 people, in a database of its own
 // relevo-bench push URL          SCIM writes and searches on a running server with the demo's administrator
+// relevo-bench list URL          the People list in a browser, on the same server
 // relevo-bench rollout URL       from Publish to the last computer in place, on a fresh demo
 switch (args)
 {
@@ -12,9 +13,11 @@ switch (args)
         return await PeopleBench.RunAsync(database);
     case ["push", var pushed]:
         return await PushBench.RunAsync(new Uri(pushed + "/"));
+    case ["list", var listed]:
+        return ListBench.Run(new Uri(listed + "/"));
     case ["rollout", var address]:
         return await RolloutBench.RunAsync(new Uri(address + "/"));
     default:
-        Console.Error.WriteLine("usage: relevo-bench render MARK.PNG | people DATABASE | push URL | rollout URL");
+        Console.Error.WriteLine("usage: relevo-bench render MARK.PNG | people DATABASE | push URL | list URL | rollout URL");
         return 2;
 }

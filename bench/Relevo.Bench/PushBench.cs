@@ -18,20 +18,29 @@ internal static class PushBench
         using var made = await http.PostAsJsonAsync(new Uri("api/tokens", UriKind.Relative), new JsonObject { ["name"] = "bench", ["source"] = null });
         var token = (await made.Content.ReadFromJsonAsync<JsonObject>())!["token"]!.GetValue<string>();
         http.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue("Bearer", token);
-        await PushAsync(http, "warm", 10);
+        // A server that has just started reads everybody and compiles itself; what is measured is one that runs.
+        await SearchAsync(http, "m");
+        var warm = await Task.WhenAll(Enumerable.Range(0, Clients).Select(client => PushAsync(http, $"w{client}", Each)));
+        await Task.WhenAll(warm.Select(some => PatchAsync(http, [.. some], "warm")));
         var clock = Stopwatch.StartNew();
         var ids = (await Task.WhenAll(Enumerable.Range(0, Clients).Select(client => PushAsync(http, $"c{client}", Each)))).SelectMany(made => made).ToArray();
         Say($"SCIM, {Clients} clients: {ids.Length / clock.Elapsed.TotalSeconds:N0} users created a second; target: 500");
         clock.Restart();
-        await Task.WhenAll(ids.Chunk(Each).Select(some => PatchAsync(http, some)));
+        await Task.WhenAll(ids.Chunk(Each).Select(some => PatchAsync(http, some, "patched")));
         Say($"SCIM, {Clients} clients: {ids.Length / clock.Elapsed.TotalSeconds:N0} users patched a second; target: 500");
         var kept = (await http.GetFromJsonAsync<JsonObject>(new Uri("api/people?search=patched&limit=1", UriKind.Relative)))!["total"]!.GetValue<int>();
         Say($"  of {ids.Length} patched users {kept} are there; none lost: {(kept == ids.Length ? "met" : "MISSED")}");
-        await SearchAsync(http);
+        await MeasureSearchAsync(http);
         return 0;
     }
 
-    private static async Task SearchAsync(HttpClient http)
+    private static async Task SearchAsync(HttpClient http, string search)
+    {
+        var answer = (await http.GetFromJsonAsync<JsonObject>(new Uri($"api/people?facets=true&limit=200&search={search}", UriKind.Relative)))!;
+        if (answer["people"] is null) throw new InvalidOperationException("The search was not answered.");
+    }
+
+    private static async Task MeasureSearchAsync(HttpClient http)
     {
         string[] searches = ["m", "ma", "mar", "maren%2077", "holtkmap", "o'neill%204", "020%207946%2001", "p4711@", "surgeon", "clinic%2012"];
         var times = new List<double>();
@@ -40,8 +49,7 @@ internal static class PushBench
             foreach (var search in searches)
             {
                 var clock = Stopwatch.StartNew();
-                var answer = (await http.GetFromJsonAsync<JsonObject>(new Uri($"api/people?facets=true&limit=200&search={search}", UriKind.Relative)))!;
-                if (answer["people"] is null) throw new InvalidOperationException("The search was not answered.");
+                await SearchAsync(http, search);
                 if (round > 0) times.Add(clock.Elapsed.TotalMilliseconds);
             }
         }
@@ -72,11 +80,11 @@ internal static class PushBench
         return ids;
     }
 
-    private static async Task PatchAsync(HttpClient http, string[] ids)
+    private static async Task PatchAsync(HttpClient http, string[] ids, string title)
     {
         foreach (var id in ids)
         {
-            var patch = new JsonObject { ["Operations"] = new JsonArray(new JsonObject { ["op"] = "replace", ["path"] = "title", ["value"] = "patched" }) };
+            var patch = new JsonObject { ["Operations"] = new JsonArray(new JsonObject { ["op"] = "replace", ["path"] = "title", ["value"] = title }) };
             using var answer = await http.PatchAsJsonAsync(new Uri($"scim/v2/Users/{id}", UriKind.Relative), patch);
             answer.EnsureSuccessStatusCode();
         }

@@ -125,6 +125,14 @@ internal static class Company
         return next;
     }
 
+    /// <summary>Groups that send from the company's shared mailboxes.</summary>
+    public static IEnumerable<(string Name, IEnumerable<Employee> Members)> Groups(IReadOnlyList<Employee> people) =>
+    [
+        ("Reception", people.Where(person => person.Title is "Receptionist" or "Empfang")),
+        ("Emergency rota", people.Where(person => person.Clinic.City == "Leipzig" && person.Registration.Length > 0)),
+        ("Practice managers", people.Where(person => person.Title is "Practice manager" or "Praxismanagement" or "Klinikchef")),
+    ];
+
     /// <summary>People the screens and texts of the demo speak of, with the extremes among them.</summary>
     private static List<Employee> Named() =>
     [

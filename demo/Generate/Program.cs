@@ -19,10 +19,14 @@ static void Write(string path, IReadOnlyList<Employee> people)
 {
     var entries = new List<LdifRecord> { Entry("dc=brackenfold,dc=example", ("objectClass", "top"), ("objectClass", "domain"), ("dc", "brackenfold")), Entry("ou=people,dc=brackenfold,dc=example", ("objectClass", "top"), ("objectClass", "organizationalUnit"), ("ou", "people")) };
     entries.AddRange(people.Select(person => Entry($"uid={person.Uid},ou=people,dc=brackenfold,dc=example", [.. person.Attributes()])));
+    entries.Add(Entry("ou=groups,dc=brackenfold,dc=example", ("objectClass", "top"), ("objectClass", "organizationalUnit"), ("ou", "groups")));
+    entries.AddRange(Company.Groups(people).Select(group => Entry(
+        $"cn={group.Name},ou=groups,dc=brackenfold,dc=example",
+        [("objectClass", "top"), ("objectClass", "groupOfNames"), ("cn", group.Name), .. group.Members.Select(member => ("member", $"uid={member.Uid},ou=people,dc=brackenfold,dc=example"))])));
     var output = new ArrayBufferWriter<byte>();
     LdifWriter.Write(output, entries);
     File.WriteAllBytes(path, output.WrittenSpan.ToArray());
 }
 
 static LdifEntry Entry(string name, params (string Attribute, string Value)[] values) => new(
-    name, 0, [.. values.Where(pair => pair.Value.Length > 0).Select(pair => new LdifValue(pair.Attribute, [], [.. Encoding.UTF8.GetBytes(pair.Value)], LdifValueKind.Text, 0))]);
+    name, 0, [.. values.Where(pair => pair.Value.Length > 0).Select(pair => new LdifValue(pair.Attribute, [], Encoding.UTF8.GetBytes(pair.Value), LdifValueKind.Text, 0))]);

@@ -1,6 +1,7 @@
 using System.Buffers;
 using System.Text;
 using System.Text.Json;
+using Relevo.Core;
 using Relevo.Core.People;
 
 namespace Relevo.Data;
@@ -8,12 +9,7 @@ namespace Relevo.Data;
 /// <summary>Facts as jsonb text. A reader keeps one copy of each name and of values that many people share.</summary>
 internal sealed class FactsJson
 {
-    private const int MaxPooled = 50_000; // distinct texts; past this the values are mostly one person's own
-    private const int MaxPooledCharacters = 100; // a longer value is hardly shared
-    private readonly HashSet<string> pool = new(StringComparer.Ordinal);
-    private readonly HashSet<string>.AlternateLookup<ReadOnlySpan<char>> lookup;
-
-    public FactsJson() => lookup = pool.GetAlternateLookup<ReadOnlySpan<char>>();
+    private readonly SharedTexts shared = new();
 
     /// <summary>Reads one record's facts.</summary>
     public static Facts ReadOne(string json) => new FactsJson().Read(json);
@@ -22,14 +18,29 @@ internal sealed class FactsJson
     public static string Write(Facts facts)
     {
         var buffer = new ArrayBufferWriter<byte>(256);
-        using (var writer = new Utf8JsonWriter(buffer, new JsonWriterOptions { SkipValidation = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }))
-        {
-            writer.WriteStartObject();
-            foreach (var pair in facts.Pairs) writer.WriteString(pair.Key, pair.Value);
-            writer.WriteEndObject();
-        }
-
+        using var writer = new Utf8JsonWriter(buffer, WriterOptions);
+        Write(facts, writer);
         return Encoding.UTF8.GetString(buffer.WrittenSpan);
+    }
+
+    /// <summary>Writes facts as a JSON object in UTF-8 over what the buffer held before.</summary>
+    public static ReadOnlyMemory<byte> Write(Facts facts, ArrayBufferWriter<byte> buffer, Utf8JsonWriter writer)
+    {
+        buffer.ResetWrittenCount();
+        writer.Reset(buffer);
+        Write(facts, writer);
+        return buffer.WrittenMemory;
+    }
+
+    /// <summary>How facts are written.</summary>
+    public static JsonWriterOptions WriterOptions { get; } = new() { SkipValidation = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+
+    private static void Write(Facts facts, Utf8JsonWriter writer)
+    {
+        writer.WriteStartObject();
+        foreach (var pair in facts.Pairs) writer.WriteString(pair.Key, pair.Value);
+        writer.WriteEndObject();
+        writer.Flush();
     }
 
     /// <summary>Reads facts, keeping shared texts once for as long as this reader lives.</summary>
@@ -42,13 +53,13 @@ internal sealed class FactsJson
         {
             var reader = new Utf8JsonReader(bytes.AsSpan(0, Encoding.UTF8.GetBytes(json, bytes)));
             var pairs = new List<KeyValuePair<string, string>>(20);
-            var name = "";
+            StringPool? values = null;
             while (reader.Read())
             {
                 if (reader.TokenType is not (JsonTokenType.PropertyName or JsonTokenType.String)) continue;
-                var text = Keep(characters.AsSpan(0, reader.CopyString(characters)));
-                if (reader.TokenType == JsonTokenType.PropertyName) name = text;
-                else pairs.Add(KeyValuePair.Create(name, text));
+                var text = characters.AsSpan(0, reader.CopyString(characters));
+                if (reader.TokenType == JsonTokenType.PropertyName) values = shared.Of(text);
+                else pairs.Add(KeyValuePair.Create(values!.Name, values.Keep(text)));
             }
 
             return new Facts(pairs);
@@ -58,13 +69,5 @@ internal sealed class FactsJson
             ArrayPool<byte>.Shared.Return(bytes);
             ArrayPool<char>.Shared.Return(characters);
         }
-    }
-
-    private string Keep(ReadOnlySpan<char> text)
-    {
-        if (lookup.TryGetValue(text, out var same)) return same;
-        var fresh = text.ToString();
-        if (text.Length <= MaxPooledCharacters && pool.Count < MaxPooled) pool.Add(fresh);
-        return fresh;
     }
 }

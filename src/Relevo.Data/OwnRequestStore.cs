@@ -33,14 +33,17 @@ public sealed class OwnRequestStore(NpgsqlDataSource database)
         await transaction.CommitAsync(cancellationToken);
     }
 
-    /// <summary>Takes a wish away to answer it; null when there is none any more. The caller sets the value when the answer is yes.</summary>
-    public async Task<OwnRequest?> TakeAsync(Guid person, string field, CancellationToken cancellationToken)
+    /// <summary>Answers a wish: it goes, and with a yes its value is set, in one transaction. False when there is none any more.</summary>
+    public async Task<bool> AnswerAsync(Guid person, string field, bool isGranted, Actor actor, CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        return await connection.ReadFirstAsync(
-            "delete from own_request where person_id = $1 and field = $2 returning person_id, field, value, requested_at",
-            [person, field],
-            row => new OwnRequest(row.GetGuid(0), row.GetString(1), row.Maybe<string>(2), row.GetFieldValue<DateTimeOffset>(3)),
-            cancellationToken);
+        await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
+        var wish = await connection.ReadFirstAsync(
+            "delete from own_request where person_id = $1 and field = $2 returning value", [person, field], row => new { Value = row.Maybe<string>(0) }, cancellationToken);
+        if (wish is null) return false;
+        if (isGranted) await PersonStore.SetAsync(connection, person, null, isOwn: true, field, wish.Value, actor, cancellationToken);
+        else await AuditLog.AppendAsync(connection, actor, new AuditLine("own value refused", "person", person.ToString(), null, JsonSerializer.Serialize(new Dictionary<string, string?> { [field] = wish.Value })), cancellationToken);
+        await transaction.CommitAsync(cancellationToken);
+        return true;
     }
 }

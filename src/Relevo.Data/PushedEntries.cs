@@ -39,28 +39,19 @@ internal static class PushedEntries
         };
         if (action is not { } step) return;
         var isHeld = step == StepAction.Leave && await IsHeldAsync(connection, source, cancellationToken);
-        var run = await RunAsync(connection, source, isHeld, caller.Token.Name, cancellationToken);
-        var matched = step == StepAction.Join && !caller.JoinBy.IsEmpty ? await MatchAsync(connection, caller, listed!, cancellationToken) : null;
+        var joinsByMail = step == StepAction.Join && caller.JoinBy.Contains("mail");
+        var (run, sameByMail) = await FindAsync(connection, source, isHeld, caller.Token.Name, joinsByMail ? listed!.Addresses : [], cancellationToken);
+        var matched = step == StepAction.Join && caller.JoinBy.Contains("employeeNumber") ? await MatchByNumberAsync(connection, source, listed!, cancellationToken) : null;
+        matched ??= sameByMail;
         var person = known?.Person ?? matched ?? Guid.CreateVersion7();
         var isNewPerson = step == StepAction.Join && matched is null;
-        if (isNewPerson) await connection.ExecuteAsync("insert into person (id) values ($1)", [person], cancellationToken);
         await KeepAsync(connection, source, run, key, step, person, isNewPerson, known, listed, hash, isHeld, cancellationToken);
         if (isHeld) return;
-        if (isNewPerson) await AddAccountsAsync(connection, person, [.. listed!.Addresses], cancellationToken);
-        else
-        {
-            await connection.ExecuteAsync(
-                """
-                update person set changed = pg_current_xact_id(), updated_at = now(), revision = revision + 1,
-                    retired_at = case when exists (select from source_entry where person_id = $1 and is_listed) then null else coalesce(retired_at, now()) end
-                where id = $1
-                """,
-                [person],
-                cancellationToken);
-        }
-
         if (!isNewPerson && (listed is null || known is null || !known.IsListed || !known.State.Addresses.SequenceEqual(listed.Addresses))) await AlignAsync(connection, person, cancellationToken);
         if (listed is not null && Named(listed.Facts).Except(known is null ? [] : Named(known.State.Facts)).Any()) await AddUnitsAsync(connection, listed.Facts, cancellationToken);
+        // Who sends from a shared mailbox changes with groups, and with people who leave or come back.
+        var isSenderTouched = step is StepAction.Leave or StepAction.Return || known?.State.Facts[GroupNames.Field] != listed?.Facts[GroupNames.Field];
+        if (caller.HasMailboxes && isSenderTouched) await MailboxStore.AlignAsync(connection, null, [person], cancellationToken);
     }
 
     private sealed record KnownState(Guid Person, Guid Hash, bool IsListed, EntryState State);
@@ -80,23 +71,41 @@ internal static class PushedEntries
             Sql.Text(before?.DistinguishedName), Sql.Json(before is null ? null : FactsJson.Write(before.Facts)), Sql.Texts(before?.Addresses.ToArray()), Sql.Id(known?.Hash),
             Sql.Text(listed?.DistinguishedName), Sql.Json(listed is null ? null : FactsJson.Write(listed.Facts)), Sql.Texts(listed?.Addresses.ToArray()), Sql.Id(listed is null ? null : hash),
         ];
-        if (isHeld) await connection.ExecuteAsync(step, values, cancellationToken);
-        else if (listed is null)
+        if (listed is null)
         {
             await connection.ExecuteAsync(step, values, cancellationToken);
-            await connection.ExecuteAsync("update source_entry set is_listed = false where source_id = $1 and key = $2", [source, key], cancellationToken);
+            if (!isHeld) await LeaveAsync(connection, source, key, person, cancellationToken);
+            return;
         }
-        else
-        {
-            await connection.ExecuteAsync(
-                $"""
-                with step as ({step})
-                insert into source_entry (source_id, key, person_id, step, content_hash) select $14, $2, $4, number, $13 from step
-                on conflict (source_id, key) do update set step = excluded.step, content_hash = excluded.content_hash, is_listed = true
-                """,
-                [.. values, source],
-                cancellationToken);
-        }
+
+        // One statement, one way to the database and back: eight clients push at once.
+        await connection.ExecuteAsync(
+            $"""
+            with joined as (insert into person (id) select $4 where $5),
+                followed as (update person set changed = pg_current_xact_id(), updated_at = now(), revision = revision + 1, retired_at = case when retired_by_hand then retired_at end where id = $4 and not $5),
+                step as ({step}),
+                addressed as (
+                    insert into account (person_id, address, kind, position)
+                    select $4, wanted.address, case when wanted.place = 1 then 'own' else 'alias' end, wanted.place - 1 from unnest($12::text[]) with ordinality as wanted(address, place) where $5
+                    on conflict (lower(address)) where retired_at is null and mailbox_id is null do nothing)
+            insert into source_entry (source_id, key, person_id, step, content_hash) select $14, $2, $4, number, $13 from step
+            on conflict (source_id, key) do update set step = excluded.step, content_hash = excluded.content_hash, is_listed = true
+            """,
+            [.. values, source],
+            cancellationToken);
+    }
+
+    private static async Task LeaveAsync(NpgsqlConnection connection, Guid source, string key, Guid person, CancellationToken cancellationToken)
+    {
+        await connection.ExecuteAsync("update source_entry set is_listed = false where source_id = $1 and key = $2", [source, key], cancellationToken);
+        await connection.ExecuteAsync(
+            """
+            update person set changed = pg_current_xact_id(), updated_at = now(), revision = revision + 1,
+                retired_at = case when not retired_by_hand and exists (select from source_entry where person_id = $1 and is_listed) then null else coalesce(retired_at, now()) end
+            where id = $1
+            """,
+            [person],
+            cancellationToken);
     }
 
     /// <summary>True when one more leaver in this hour would be too many.</summary>
@@ -115,13 +124,19 @@ internal static class PushedEntries
         return !Brake.Reasons(settings, listed + gone, Math.Max(1, listed - 1), gone + 1, [], name => name).IsEmpty;
     }
 
-    private static async Task<Guid> RunAsync(NpgsqlConnection connection, Guid source, bool isHeld, string client, CancellationToken cancellationToken)
+    /// <summary>The run of this hour, made when there is none, and who has one of the addresses already: asked together, because eight clients push at once.</summary>
+    private static async Task<(Guid Run, Guid? Person)> FindAsync(NpgsqlConnection connection, Guid source, bool isHeld, string client, IReadOnlyCollection<string> addresses, CancellationToken cancellationToken)
     {
         // A run that was held and then accepted is applied too, and takes no more.
-        const string find = "select id from run where source_id = $1 and name = $2 and state = $3 and kind = 'push' and (state = 'held' or brake = '{}')";
+        const string find =
+            """
+            select (select id from run where source_id = $1 and name = $2 and state = $3 and kind = 'push' and (state = 'held' or brake = '{}')),
+                (select person_id from account where retired_at is null and mailbox_id is null and lower(address) = any($4) limit 1)
+            """;
         object[] key = [source, HourName(DateTimeOffset.UtcNow), isHeld ? "held" : "applied"];
-        var found = await connection.ReadFirstAsync(find, key, row => (Guid?)row.GetGuid(0), cancellationToken);
-        if (found is { } run) return run;
+        object?[] asked = [.. key, addresses.Select(address => address.ToLowerInvariant()).ToArray()];
+        var found = await connection.ReadFirstAsync(find, asked, row => (Run: row.Maybe<Guid?>(0), Person: row.Maybe<Guid?>(1)), cancellationToken);
+        if (found.Run is { } run) return (run, found.Person);
         await connection.ExecuteAsync(
             """
             insert into run (id, source_id, source_version, kind, name, state, brake, started_by_name, applied_by_name, applied_at)
@@ -132,45 +147,29 @@ internal static class PushedEntries
             """,
             [.. key, Guid.CreateVersion7(), client],
             cancellationToken);
-        return (await connection.ReadFirstAsync(find, key, row => (Guid?)row.GetGuid(0), cancellationToken))!.Value;
+        return (await connection.ReadFirstAsync(find, asked, row => row.GetGuid(0), cancellationToken), found.Person);
     }
 
     private static string HourName(DateTimeOffset now) => now.ToString("'Pushed' d MMM yyyy, HH:00 'UTC'", CultureInfo.InvariantCulture);
 
-    /// <summary>The person of another source who is the same, by what the administrator said tells it.</summary>
-    private static async Task<Guid?> MatchAsync(NpgsqlConnection connection, ScimCaller caller, ListedPerson listed, CancellationToken cancellationToken)
-    {
-        Guid? found = null;
-        if (caller.JoinBy.Contains("employeeNumber") && listed.Facts["employeeNumber"] is { Length: > 0 } number)
-        {
-            found = await connection.ReadFirstAsync(
-                """
-                select entry.person_id from source_entry entry join run_step step on step.number = entry.step
-                where entry.source_id <> $1 and entry.is_listed and step.after_facts->>'employeeNumber' = $2 limit 1
-                """,
-                [caller.Token.SourceId, number],
-                row => (Guid?)row.GetGuid(0),
-                cancellationToken);
-        }
-
-        if (found is null && caller.JoinBy.Contains("mail") && !listed.Addresses.IsEmpty)
-        {
-            found = await connection.ReadFirstAsync(
-                "select person_id from account where retired_at is null and mailbox_id is null and lower(address) = any($1) limit 1",
-                [listed.Addresses.Select(address => address.ToLowerInvariant()).ToArray()],
-                row => (Guid?)row.GetGuid(0),
-                cancellationToken);
-        }
-
-        return found;
-    }
+    /// <summary>The person of another source who has the same employee number.</summary>
+    private static async Task<Guid?> MatchByNumberAsync(NpgsqlConnection connection, Guid source, ListedPerson listed, CancellationToken cancellationToken) =>
+        listed.Facts["employeeNumber"] is not { Length: > 0 } number ? null : await connection.ReadFirstAsync(
+            """
+            select entry.person_id from source_entry entry join run_step step on step.number = entry.step
+            where entry.source_id <> $1 and entry.is_listed and step.after_facts->>'employeeNumber' = $2 limit 1
+            """,
+            [source, number],
+            row => (Guid?)row.GetGuid(0),
+            cancellationToken);
 
     private static async Task AlignAsync(NpgsqlConnection connection, Guid person, CancellationToken cancellationToken)
     {
         var listed = await connection.ReadAllAsync(
             """
             select step.after_addresses from source_entry entry join run_step step on step.number = entry.step join source on source.id = entry.source_id
-            where entry.person_id = $1 and entry.is_listed order by source.position, source.created_at, entry.key
+            join person on person.id = entry.person_id
+            where entry.person_id = $1 and entry.is_listed and person.retired_at is null order by source.position, source.created_at, entry.key
             """,
             [person],
             row => row.GetFieldValue<string[]>(0),

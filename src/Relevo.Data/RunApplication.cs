@@ -7,25 +7,8 @@ internal static class RunApplication
 {
     public static async Task ApplyAsync(NpgsqlConnection connection, Guid run, Guid source, CancellationToken cancellationToken)
     {
-        await connection.ExecuteAsync("insert into person (id) select person_id from run_step where run_id = $1 and is_new", [run], cancellationToken);
-        await connection.ExecuteAsync(
-            """
-            insert into source_entry (source_id, key, person_id, step, content_hash)
-            select $2, key, person_id, number, after_hash from run_step where run_id = $1 and action = 'join'
-            """,
-            [run, source],
-            cancellationToken);
-        // New people have no accounts and no other source: theirs are as the step says.
-        await connection.ExecuteAsync(
-            """
-            insert into account (person_id, address, kind, position)
-            select person_id, address.value, case when address.place = 1 then 'own' else 'alias' end, (address.place - 1)::int
-            from run_step cross join unnest(after_addresses) with ordinality as address(value, place)
-            where run_id = $1 and is_new
-            on conflict (lower(address)) where retired_at is null and mailbox_id is null do nothing
-            """,
-            [run],
-            cancellationToken);
+        var joining = await connection.ReadFirstAsync("select count(*)::int from run_step where run_id = $1 and is_new", [run], row => row.GetInt32(0), cancellationToken);
+        await BulkLoad.FillAsync(connection, ["person", "source_entry", "account"], joining, isBare => JoinAsync(connection, run, source, isBare, cancellationToken), cancellationToken);
         await connection.ExecuteAsync(
             """
             update source_entry set step = step.number, content_hash = step.after_hash, is_listed = true
@@ -46,6 +29,34 @@ internal static class RunApplication
         await connection.ExecuteAsync(
             "create temporary table affected on commit drop as select distinct person_id from run_step where run_id = $1 and not is_new", [run], cancellationToken);
         await FollowAsync(connection, cancellationToken);
+        await MailboxStore.AlignRunAsync(connection, run, cancellationToken);
+    }
+
+    /// <summary>Makes people, entries and accounts of joiners. isBare: there are none yet, and no index either.</summary>
+    private static async Task JoinAsync(NpgsqlConnection connection, Guid run, Guid source, bool isBare, CancellationToken cancellationToken)
+    {
+        await connection.ExecuteAsync("insert into person (id) select person_id from run_step where run_id = $1 and is_new", [run], cancellationToken);
+        await connection.ExecuteAsync(
+            """
+            insert into source_entry (source_id, key, person_id, step, content_hash)
+            select $2, key, person_id, number, after_hash from run_step where run_id = $1 and action = 'join'
+            """,
+            [run, source],
+            cancellationToken);
+        // New people have no accounts and no other source: theirs are as the step says. The first account of a person has the person's id, because
+        // a hundred thousand random ones take as long as the rows themselves.
+        await connection.ExecuteAsync(
+            $"""
+            insert into account (id, person_id, address, kind, position)
+            select distinct on (lower(address.value)) case when address.place = 1 then person_id else gen_random_uuid() end,
+                person_id, address.value, case when address.place = 1 then 'own' else 'alias' end, (address.place - 1)::int
+            from run_step cross join unnest(after_addresses) with ordinality as address(value, place)
+            where run_id = $1 and is_new
+            order by lower(address.value), number, address.place
+            {(isBare ? "" : "on conflict (lower(address)) where retired_at is null and mailbox_id is null do nothing")}
+            """,
+            [run],
+            cancellationToken);
     }
 
     /// <summary>Brings people and their accounts in line with the entries of everybody in the temporary table "affected".</summary>
@@ -55,7 +66,7 @@ internal static class RunApplication
         await connection.ExecuteAsync(
             """
             update person set changed = pg_current_xact_id(), updated_at = now(), revision = revision + 1,
-                retired_at = case when exists (select from source_entry where person_id = person.id and is_listed) then null else coalesce(retired_at, now()) end
+                retired_at = case when not retired_by_hand and exists (select from source_entry where person_id = person.id and is_listed) then null else coalesce(retired_at, now()) end
             from affected where person.id = affected.person_id
             """,
             [],
@@ -87,8 +98,9 @@ internal static class RunApplication
             select person_id, address, (row_number() over (partition by person_id order by position, created_at, place) - 1)::int as position from (
                 select distinct on (entry.person_id, lower(address.value)) entry.person_id, address.value as address, source.position, source.created_at, address.place
                 from affected join source_entry entry using (person_id) join run_step step on step.number = entry.step join source on source.id = entry.source_id
+                join person on person.id = entry.person_id
                 cross join unnest(step.after_addresses) with ordinality as address(value, place)
-                where entry.is_listed
+                where entry.is_listed and person.retired_at is null
                 order by entry.person_id, lower(address.value), source.position, source.created_at, address.place) once
             """,
             [],
@@ -99,6 +111,18 @@ internal static class RunApplication
             update account set retired_at = now() from affected, person
             where account.person_id = affected.person_id and person.id = affected.person_id and account.retired_at is null
                 and (person.retired_at is not null or account.mailbox_id is null and not exists (select from wanted where wanted.person_id = account.person_id and wanted.address = account.address))
+            """,
+            [],
+            cancellationToken);
+        // An account that comes back is the one that was there, with what was set for it.
+        await connection.ExecuteAsync(
+            """
+            update account set retired_at = null from (
+                select distinct on (account.person_id, account.address) account.id from wanted join account using (person_id, address)
+                where account.mailbox_id is null and account.retired_at is not null
+                    and not exists (select from account other where lower(other.address) = lower(account.address) and other.retired_at is null and other.mailbox_id is null)
+                order by account.person_id, account.address, account.retired_at desc) latest
+            where account.id = latest.id
             """,
             [],
             cancellationToken);

@@ -121,7 +121,7 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
             }
         }
 
-        if (wanted.Count == 0) return [];
+        if (wanted.Count == 0 || !await connection.ReadFirstAsync("select exists (select from account)", [], row => row.GetBoolean(0), cancellationToken)) return [];
         var released = steps.SelectMany(step => (step.Before?.Addresses ?? []).Where(address => step.Step.After?.Addresses.Contains(address, StringComparer.OrdinalIgnoreCase) != true).Select(address => (step.Step.PersonId, address.ToLowerInvariant()))).ToHashSet();
         var owners = await connection.ReadAllAsync(
             """

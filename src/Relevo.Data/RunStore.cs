@@ -1,3 +1,4 @@
+using System.Buffers;
 using System.Collections.Immutable;
 using System.Text.Json;
 using Npgsql;
@@ -158,8 +159,23 @@ public sealed class RunStore(NpgsqlDataSource database)
                 planning.Brake.ToArray(), Json(planning.Collisions), Sql.Id(actor.Id), actor.Name,
             ],
             cancellationToken);
-        if (content.Problems.IsEmpty) await CopyAsync(connection, run.Id, planning.Steps, cancellationToken);
+        await BulkLoad.FillAsync(connection, ["run_step"], planning.Steps.Count, _ => CopyAsync(connection, run.Id, planning.Steps, cancellationToken), cancellationToken);
         await transaction.CommitAsync(cancellationToken);
+    }
+
+    /// <summary>Everybody a source lists now, as it said last.</summary>
+    public async Task<List<ListedPerson>> ListedAsync(Guid source, CancellationToken cancellationToken)
+    {
+        var facts = new FactsJson();
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadAllAsync(
+            """
+            select entry.key, step.after_name, step.after_facts::text, step.after_addresses
+            from source_entry entry join run_step step on step.number = entry.step where entry.source_id = $1 and entry.is_listed order by entry.step
+            """,
+            [source],
+            row => new ListedPerson(row.GetString(0), row.GetString(1), facts.Read(row.GetString(2)), [.. row.GetFieldValue<string[]>(3)], 0),
+            cancellationToken);
     }
 
     /// <summary>Notes that a source is about to be read, so that a reading that is cut off leaves its record.</summary>
@@ -284,7 +300,7 @@ public sealed class RunStore(NpgsqlDataSource database)
     internal const string StepColumns =
         "run_step.action, run_step.key, run_step.person_id, run_step.line, before_name, before_facts::text, before_addresses, after_name, after_facts::text, after_addresses, run_step.is_new";
 
-    internal static string Text(StepAction action) => action.ToString().ToLowerInvariant();
+    internal static string Text(StepAction action) => action switch { StepAction.Join => "join", StepAction.Change => "change", StepAction.Leave => "leave", _ => "return" };
 
     private static async Task FinishAsync(NpgsqlConnection connection, Guid run, Guid source, Actor actor, string action, CancellationToken cancellationToken)
     {
@@ -301,6 +317,8 @@ public sealed class RunStore(NpgsqlDataSource database)
             from stdin (format binary)
             """,
             cancellationToken);
+        var buffer = new ArrayBufferWriter<byte>(1024);
+        await using var writer = new Utf8JsonWriter(buffer, FactsJson.WriterOptions);
         foreach (var (step, before, beforeHash) in steps)
         {
             await copy.StartRowAsync(cancellationToken);
@@ -310,25 +328,25 @@ public sealed class RunStore(NpgsqlDataSource database)
             await copy.WriteAsync(step.PersonId, NpgsqlDbType.Uuid, cancellationToken);
             await copy.WriteAsync(step.IsNew, NpgsqlDbType.Boolean, cancellationToken);
             await copy.WriteAsync(step.After?.Line ?? 0, NpgsqlDbType.Bigint, cancellationToken);
-            await WriteStateAsync(copy, before, beforeHash, cancellationToken);
-            await WriteStateAsync(copy, step.After is { } after ? new EntryState(after.DistinguishedName, after.Facts, after.Addresses) : null, step.ContentHash, cancellationToken);
+            await WriteStateAsync(before, beforeHash);
+            await WriteStateAsync(step.After is { } after ? new EntryState(after.DistinguishedName, after.Facts, after.Addresses) : null, step.ContentHash);
         }
 
         await copy.CompleteAsync(cancellationToken);
-    }
 
-    private static async Task WriteStateAsync(NpgsqlBinaryImporter copy, EntryState? state, Guid hash, CancellationToken cancellationToken)
-    {
-        if (state is null)
+        async ValueTask WriteStateAsync(EntryState? state, Guid hash)
         {
-            for (var column = 0; column < 4; column++) await copy.WriteNullAsync(cancellationToken);
-            return;
-        }
+            if (state is null)
+            {
+                for (var column = 0; column < 4; column++) await copy.WriteNullAsync(cancellationToken);
+                return;
+            }
 
-        await copy.WriteAsync(state.DistinguishedName, NpgsqlDbType.Text, cancellationToken);
-        await copy.WriteAsync(FactsJson.Write(state.Facts), NpgsqlDbType.Jsonb, cancellationToken);
-        await copy.WriteAsync(state.Addresses.ToArray(), NpgsqlDbType.Array | NpgsqlDbType.Text, cancellationToken);
-        await copy.WriteAsync(hash, NpgsqlDbType.Uuid, cancellationToken);
+            await copy.WriteAsync(state.DistinguishedName, NpgsqlDbType.Text, cancellationToken);
+            await copy.WriteAsync(FactsJson.Write(state.Facts, buffer, writer), NpgsqlDbType.Jsonb, cancellationToken);
+            await copy.WriteAsync(state.Addresses.ToArray(), NpgsqlDbType.Array | NpgsqlDbType.Text, cancellationToken);
+            await copy.WriteAsync(hash, NpgsqlDbType.Uuid, cancellationToken);
+        }
     }
 
     private static NpgsqlParameter Json<T>(T document) => Sql.Json(JsonSerializer.Serialize(document, RelevoJson.Options));

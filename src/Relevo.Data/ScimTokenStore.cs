@@ -10,8 +10,8 @@ namespace Relevo.Data;
 /// <summary>A client's token without the token: what it is called, and whether it is used.</summary>
 public sealed record ScimToken(Guid Id, Guid SourceId, string Name, string CreatedBy, DateTimeOffset CreatedAt, DateTimeOffset? LastUsedAt, DateTimeOffset? RevokedAt);
 
-/// <summary>What a push needs to know, read with its token in one round trip: the mapping (null: the usual one), by what people of other sources are known again, and the fields.</summary>
-public sealed record ScimCaller(ScimToken Token, Mapping? Mapping, ImmutableArray<string> JoinBy, FieldSet Fields);
+/// <summary>What a push needs to know, read with its token in one round trip: the mapping (null: the usual one), by what people of other sources are known again, the fields, and whether shared mailboxes follow from groups.</summary>
+public sealed record ScimCaller(ScimToken Token, Mapping? Mapping, ImmutableArray<string> JoinBy, FieldSet Fields, bool HasMailboxes);
 
 /// <summary>Tokens of clients that push, kept as SHA-256 hashes.</summary>
 public sealed class ScimTokenStore(NpgsqlDataSource database)
@@ -55,7 +55,7 @@ public sealed class ScimTokenStore(NpgsqlDataSource database)
         var caller = await connection.ReadFirstAsync(
             """
             select token.id, token.source_id, token.name, token.created_by_name, token.created_at, token.last_used_at, token.revoked_at,
-                source.mapping::text, source.join_by, (select document::text from field_set)
+                source.mapping::text, source.join_by, (select document::text from field_set), exists (select from mailbox)
             from scim_token token join source on source.id = token.source_id
             where token.token_hash = $1 and token.revoked_at is null and source.retired_at is null
             """,
@@ -64,7 +64,8 @@ public sealed class ScimTokenStore(NpgsqlDataSource database)
                 Read(row),
                 row.Maybe<string>(7) is { } mapping ? JsonSerializer.Deserialize<Mapping>(mapping, RelevoJson.Options) : null,
                 [.. row.GetFieldValue<string[]>(8)],
-                JsonSerializer.Deserialize<FieldSet>(row.GetString(9), RelevoJson.Options)!),
+                JsonSerializer.Deserialize<FieldSet>(row.GetString(9), RelevoJson.Options)!,
+                row.GetBoolean(10)),
             cancellationToken);
         if (caller is not null && !(caller.Token.LastUsedAt > DateTimeOffset.UtcNow.AddMinutes(-1)))
             await connection.ExecuteAsync("update scim_token set last_used_at = now() where id = $1", [caller.Token.Id], cancellationToken);

@@ -17,8 +17,11 @@ public sealed class PeopleLegTests(RunningDemo demo) : IClassFixture<RunningDemo
         EnterAnOfficesNumberOnce(visitor);
         OverrideAndTakeOut(visitor);
         SetForMany(visitor);
+        RetireAndBringBack(visitor);
+        ShareAMailbox(visitor);
         MakeAFieldAndOpenIt(visitor);
         MakeAToken(visitor);
+        ReadATitleFromAList(visitor);
         AskAsAnEmployeeAndGrantIt(visitor);
         visitor.AssertQuietConsole(but: "api/ldap/try"); // the refused bind was asked for
     }
@@ -101,7 +104,7 @@ public sealed class PeopleLegTests(RunningDemo demo) : IClassFixture<RunningDemo
         visitor.Button("Read now");
         visitor.SeeText("119 of 238 people would leave, more than 5 %.");
         visitor.See("//button[normalize-space()='Apply all the same'][@disabled]");
-        visitor.Picture("people-held");
+        visitor.AssertAccessible();
         visitor.Button("Put away");
         visitor.SeeText("238 people");
     }
@@ -112,8 +115,8 @@ public sealed class PeopleLegTests(RunningDemo demo) : IClassFixture<RunningDemo
         visitor.Title("What stands in temporary.csv");
         visitor.SeeText("cells parted by semicolons");
         visitor.Choose("Known again by", "No.");
-        visitor.Choose("Vorname is written", "as names are");
-        visitor.Choose("Nachname is written", "as names are");
+        visitor.Choose("Add a step to Vorname", "set its case");
+        visitor.Choose("Add a step to Nachname", "set its case");
         visitor.See("//section[@aria-label='The first people'][contains(., 'Söhnke von Thaden')]");
         visitor.Picture("people-table");
         visitor.Button("See what it would do");
@@ -175,6 +178,34 @@ public sealed class PeopleLegTests(RunningDemo demo) : IClassFixture<RunningDemo
         visitor.See("//section[@aria-label='Also']//button[contains(., 'with an override')][contains(., '30')]");
     }
 
+    private static void RetireAndBringBack(Visitor visitor)
+    {
+        visitor.Type("Search people", "thaden söhnke");
+        visitor.SeeText("1 person with “thaden söhnke”.");
+        visitor.Click("//input[@aria-label='Select everybody found']");
+        visitor.Button("Retire");
+        visitor.Button("Retire 1");
+        visitor.SeeText("Nobody is found like this.");
+        visitor.Click("//section[@aria-label='Also']//button[contains(., 'retired')]");
+        visitor.Button("Söhnke von Thaden");
+        visitor.SeeText("Retired by hand.");
+        visitor.Button("Bring Söhnke von Thaden back");
+        visitor.SeeText("Nobody is found like this.");
+    }
+
+    private static void ShareAMailbox(Visitor visitor)
+    {
+        visitor.Click("//a[text()='Shared mailboxes']");
+        visitor.Title("Mailboxes that several people send from");
+        visitor.Button("Add a shared mailbox");
+        visitor.Fill("Address", "night.desk@brackenfold.example");
+        visitor.Fill("Name", "Night desk");
+        visitor.Choose("Groups that send from it", "Emergency rota (12)");
+        visitor.Button("Add mailbox");
+        visitor.Click("//nav[@aria-label='Shared mailboxes']//button[contains(., 'Night desk')][contains(., '12 senders')]");
+        visitor.Picture("people-mailboxes");
+    }
+
     private static void MakeAFieldAndOpenIt(Visitor visitor)
     {
         visitor.Click("//a[text()='Fields']");
@@ -188,6 +219,20 @@ public sealed class PeopleLegTests(RunningDemo demo) : IClassFixture<RunningDemo
         visitor.Choose("Employees and Title", "may ask for it");
         visitor.See("//button[@aria-label='Employees and Title: may ask for it']");
         visitor.Picture("people-fields");
+    }
+
+    private static void ReadATitleFromAList(Visitor visitor)
+    {
+        visitor.Click("//li[contains(., 'Brackenfold directory')][contains(., 'directory server')]//button[normalize-space()='Settings']");
+        visitor.Click("//a[contains(., 'What its attributes are')]");
+        visitor.Title("What Brackenfold directory says");
+        visitor.Button("Title");
+        visitor.Choose("Add a step to Title", "look it up");
+        visitor.Type("Title, step 1: table", "IT-Administration = Computers and signatures\nLeitende Chirurgin = Chefchirurgin\n");
+        visitor.See("//section[@aria-label='Title']//li[contains(., 'Computers and signatures') or contains(., 'Chefchirurgin')]");
+        visitor.Picture("people-mapping");
+        visitor.Button("Keep it");
+        visitor.Title("Where people come from");
     }
 
     private static void MakeAToken(Visitor visitor)

@@ -106,7 +106,6 @@ public sealed class WholePathTests(RunningDemo demo) : IClassFixture<RunningDemo
         visitor.Click("//nav[@aria-label='Blocks']//button[contains(., 'Title, Department')]");
         visitor.Choose("Field in part 2", "Location");
         visitor.InFrame(frame, html => html.Contains("Leitende Chirurgin, Berlin<", StringComparison.Ordinal));
-        visitor.Picture("design");
         visitor.Click("//nav[@aria-label='Blocks']//button[normalize-space()='Theme and name']");
         visitor.Type("Name colour", "#7a1f3d");
         visitor.InFrame(frame, html => html.Contains("#7a1f3d", StringComparison.Ordinal));

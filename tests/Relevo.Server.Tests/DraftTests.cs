@@ -12,6 +12,21 @@ namespace Relevo.Server.Tests;
 public sealed class DraftTests
 {
     [Fact]
+    public async Task A_copy_of_a_design_says_the_same_under_a_name_of_its_own()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        var full = await browser.OpenStarterAsync("beside-the-mark", "Full");
+        var first = await Browser.ReadAsync<DesignAnswer>(await browser.SendAsync(HttpMethod.Post, $"api/designs/{full.Id}/copies", null));
+        var second = await Browser.ReadAsync<DesignAnswer>(await browser.SendAsync(HttpMethod.Post, $"api/designs/{full.Id}/copies", null));
+        Assert.Equal(("Full, copy", "Full, copy 2"), (first.Document.Name, second.Document.Name));
+        Assert.Equal(full.Document.ToJson(), (second.Document with { Name = "Full" }).ToJson());
+        Assert.Equal(3, (await browser.GetAsync<DesignRow[]>("api/designs")).Length);
+        using var missing = await browser.SendAsync(HttpMethod.Post, $"api/designs/{Guid.NewGuid()}/copies", null);
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, missing.StatusCode);
+    }
+
+    [Fact]
     public async Task An_edited_design_is_seen_through_the_lens_at_once()
     {
         await using var server = await RunningServer.StartAsync();

@@ -115,6 +115,24 @@ public sealed class FactTests
     }
 
     [Fact]
+    public async Task A_profile_link_stands_with_the_companys_facts_is_counted_and_doubted()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        await browser.ApplyAsync(Ldif.Person("mia") + Ldif.Person("joel"));
+        var set = await browser.GetAsync<FieldSetAnswer>("api/field-set");
+        var posts = new OwnField("posts", "Posts", FieldKind.Web, [], [FieldHolder.Company, FieldHolder.Person], FieldRule.Closed, PhoneDisplay.International, false, ProfileKind.Posts);
+        using var made = await browser.PutAsync("api/field-set", set.Fields with { Own = [posts] }, set.Revision);
+        Assert.Equal(ProfileKind.Posts, (await browser.GetAsync<FieldAnswer[]>("api/fields")).Single(field => field.Name == "posts").Profile);
+        var company = (await browser.GetAsync<UnitAnswer[]>("api/units")).Single(unit => unit.Kind == UnitKind.Company);
+        using var saved = await browser.PutAsync($"api/units/{company.Id}", new UnitRequest(UnitKind.Company, company.Name, null, Facts(("posts", "https://posts.example/"))), company.Revision);
+        Assert.Equal(HttpStatusCode.NoContent, saved.StatusCode);
+        company = (await browser.GetAsync<UnitAnswer[]>("api/units")).Single(unit => unit.Kind == UnitKind.Company);
+        Assert.Equal(2, company.Uses["posts"]);
+        Assert.Contains("front page", company.Doubts["posts"], StringComparison.Ordinal);
+    }
+
+    [Fact]
     public async Task Employees_set_what_is_opened_to_them_and_ask_for_what_needs_a_yes()
     {
         await using var server = await RunningServer.StartAsync();

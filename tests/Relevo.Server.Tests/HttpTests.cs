@@ -87,6 +87,16 @@ public sealed class HttpTests
             ("api/designs", "{\"starter\":\"nothing-like-it\",\"name\":\"x\"}", 404),
             ("api/designs", "{\"starter\":\"two-lines\",\"name\":\"\\u0000\"}", 422),
             ("api/designs", "{\"unheardOf\":1}", 400),
+            ("api/mailboxes", "{}", 400),
+            ("api/mailboxes", "{\"address\":\"a@b.example\",\"facts\":{},\"groups\":null,\"senders\":[]}", 400),
+            ("api/mailboxes", "{\"address\":\"a\\u0000@b.example\",\"facts\":{},\"groups\":[],\"senders\":[]}", 422),
+            ("api/mailboxes", "{\"address\":\"a@b.example\",\"facts\":{},\"groups\":[],\"senders\":[\"me\"]}", 400),
+            ("api/people/retire", "{\"people\":{\"ids\":[\"nobody\"]},\"isRetired\":true}", 400),
+            ("api/people/retire", "{\"people\":{\"ids\":null,\"query\":{\"state\":\"odd\"}},\"isRetired\":true}", 400),
+            ("api/people/opened", "{\"people\":{\"ids\":[],\"query\":null},\"field\":\"mail\",\"isOpen\":true}", 422),
+            ("api/sources/try", "{\"entries\":[],\"mapping\":{\"key\":[],\"addresses\":[],\"fields\":[],\"hasStandardFields\":false}}", 422),
+            ("api/sources/try", "{\"entries\":[{\"name\":\"\",\"values\":null}],\"mapping\":{\"key\":[\"uid\"],\"addresses\":[],\"fields\":[],\"hasStandardFields\":true}}", 400),
+            ("api/sources/try", "{\"entries\":[],\"mapping\":{\"key\":[\"uid\"],\"addresses\":[],\"fields\":[{\"field\":\"title\",\"attributes\":[\"title\"],\"joiner\":null,\"transforms\":[{\"kind\":\"unheardOf\"}]}],\"hasStandardFields\":true}}", 400),
         ];
         foreach (var (path, body, status) in bodies)
         {

@@ -11,6 +11,23 @@ public sealed class PeopleTests
     private const string Hostile = "<script>alert(1)</script> & Söhne \"x\"";
 
     [Fact]
+    public async Task The_first_people_of_a_file_are_shown_to_map_by_and_nothing_is_kept()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        using var file = new ByteArrayContent(System.Text.Encoding.UTF8.GetBytes(Ldif.Person("mia") + Ldif.Person("joel")));
+        file.Headers.ContentType = new("application/octet-stream");
+        var sample = await Browser.ReadAsync<Relevo.Server.Connectors.SampleAnswer>(await browser.SendAsync(HttpMethod.Post, "api/files/look?isWhole=true", file));
+        Assert.Equal(2, sample.Entries.Length);
+        Assert.Contains(sample.Entries[0].Values, value => value is { Attribute: "uid", Text: "mia" });
+        Assert.Empty((await browser.GetAsync<PeopleAnswer>("api/people")).People);
+        using var picture = new ByteArrayContent([0x89, 0x50, 0x4E, 0x47]);
+        picture.Headers.ContentType = new("application/octet-stream");
+        using var refused = await browser.SendAsync(HttpMethod.Post, "api/files/look?isWhole=true", picture);
+        Assert.Equal("no-person", (await Problem.ReadAsync(refused)).Faults[0].Code);
+    }
+
+    [Fact]
     public async Task A_file_shows_what_it_would_do_and_does_it_when_applied()
     {
         await using var server = await RunningServer.StartAsync();

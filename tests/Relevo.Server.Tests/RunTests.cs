@@ -32,6 +32,23 @@ public sealed class RunTests
     }
 
     [Fact]
+    public async Task A_file_of_changes_changes_those_it_names_and_leaves_the_others()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        await browser.ApplyAsync(Ldif.People(("mia", "Vet"), ("joel", "Vet"), ("ann", "Nurse")));
+        var changes = "dn: uid=mia,dc=brackenfold,dc=example\nchangetype: modify\nreplace: title\ntitle: Chief\n-\n\ndn: uid=ann,dc=brackenfold,dc=example\nchangetype: delete\n\n"
+            + "dn: uid=new,dc=brackenfold,dc=example\nchangetype: add\nobjectClass: inetOrgPerson\nuid: new\ncn: Newcomer\nsn: New\n";
+        var plan = await browser.DropAsync(changes);
+        Assert.Equal((RunState.Planned, new RunCounts(1, 1, 1, 0), 1), (plan.Run.State, plan.Run.Counts, plan.Run.Unchanged));
+        using var applied = await browser.ApplyAsync(plan.Run.Id);
+        Assert.Equal([("joel", "Vet"), ("mia", "Chief"), ("Newcomer", "")], (await browser.GetAsync<PeopleAnswer>("api/people")).People.Select(person => (person.Name, person.Title)));
+        var again = await browser.DropAsync(changes);
+        Assert.Equal(RunState.Refused, again.Run.State);
+        Assert.Contains("is there already", Assert.Single(again.Run.Problems).Message, StringComparison.Ordinal);
+    }
+
+    [Fact]
     public async Task The_brake_holds_a_file_that_empties_a_field()
     {
         await using var server = await RunningServer.StartAsync();

@@ -10,6 +10,7 @@ using Microsoft.Extensions.DependencyInjection;
 using Relevo.Core;
 using Relevo.Core.Designs;
 using Relevo.Data;
+using Relevo.Server.Connectors;
 using Relevo.Server.Designs;
 using Relevo.Server.Hosting;
 using Relevo.Server.People;
@@ -104,6 +105,8 @@ public sealed class Browser : IDisposable
 
     public Task<HttpResponseMessage> PostAsync<T>(string path, T body) => SendAsync(HttpMethod.Post, path, JsonContent.Create(body, options: RelevoJson.Options));
 
+    public Task<HttpResponseMessage> DeleteAsync(string path, int? seen) => SendAsync(HttpMethod.Delete, path, null, seen);
+
     public Task<HttpResponseMessage> PutAsync<T>(string path, T body, int? seen) => SendAsync(HttpMethod.Put, path, JsonContent.Create(body, options: RelevoJson.Options), seen);
 
     public async Task<HttpResponseMessage> SendAsync(HttpMethod method, string path, HttpContent? content, int? seen = null)
@@ -132,6 +135,20 @@ public sealed class Browser : IDisposable
         Assert.Empty(plan.Run.Problems);
         using var answer = await ApplyAsync(plan.Run.Id, isAccepted: true);
         Assert.Equal(HttpStatusCode.NoContent, answer.StatusCode);
+    }
+
+    /// <summary>Has a source read now and waits for what it says.</summary>
+    public async Task<RunAnswer> ReadNowAsync(Guid source)
+    {
+        var begun = await ReadAsync<BegunRun>(await SendAsync(HttpMethod.Post, $"api/sources/{source}/runs", null));
+        for (var tries = 0; tries < 600; tries++)
+        {
+            var run = await GetAsync<RunAnswer>($"api/runs/{begun.Id}");
+            if (run.Run.State != RunState.Reading) return run;
+            await Task.Delay(50);
+        }
+
+        throw new TimeoutException("The reading did not end.");
     }
 
     /// <summary>Asks for a run to be applied, and gives whatever is answered.</summary>

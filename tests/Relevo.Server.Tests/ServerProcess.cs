@@ -7,6 +7,8 @@ namespace Relevo.Server.Tests;
 /// <summary>The server as a process of its own, so that it can be killed.</summary>
 public sealed class ServerProcess : IDisposable
 {
+    private static readonly System.Collections.Concurrent.ConcurrentDictionary<int, bool> GivenPorts = new();
+
     private readonly Process process;
 
     private ServerProcess(Process process, Uri address)
@@ -19,9 +21,14 @@ public sealed class ServerProcess : IDisposable
 
     public static int FreePort()
     {
-        using var listener = new TcpListener(IPAddress.Loopback, 0);
-        listener.Start();
-        return ((IPEndPoint)listener.LocalEndpoint).Port;
+        while (true)
+        {
+            using var listener = new TcpListener(IPAddress.Loopback, 0);
+            listener.Start();
+            var port = ((IPEndPoint)listener.LocalEndpoint).Port;
+            // The system may give a port out again as soon as it is let go, before whoever asked for it has taken it.
+            if (GivenPorts.TryAdd(port, true)) return port;
+        }
     }
 
     public static async Task<ServerProcess> StartAsync(string database, int port)

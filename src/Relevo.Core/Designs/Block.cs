@@ -23,13 +23,28 @@ public enum TextRole
 [JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
 [JsonDerivedType(typeof(LiteralRun), "text")]
 [JsonDerivedType(typeof(FieldRun), "field")]
-public abstract record Run;
+public abstract record Run
+{
+    /// <summary>True for bold text.</summary>
+    public bool IsBold { get; init; }
+
+    /// <summary>True for italic text.</summary>
+    public bool IsItalic { get; init; }
+
+    /// <summary>A part to play other than its line's, for colour and size; null for the line's.</summary>
+    public TextRole? Role { get; init; }
+}
 
 /// <summary>Text that is the same for everybody.</summary>
 public sealed record LiteralRun(string Text) : Run;
 
-/// <summary>A person's field, by name.</summary>
-public sealed record FieldRun(string Field) : Run;
+/// <summary>A person's field, by name. Fallback: the field shown in its place when it has no value, or empty.</summary>
+public sealed record FieldRun(string Field, string Fallback = "") : Run
+{
+    /// <summary>The field and, when there is one, its fallback.</summary>
+    [JsonIgnore]
+    public IEnumerable<string> Fields => Fallback.Length > 0 ? [Field, Fallback] : [Field];
+}
 
 /// <summary>A stretch of a text line that stands or falls as one: without a value in any of its fields it disappears.</summary>
 public sealed record Part(ImmutableArray<Run> Runs);
@@ -42,6 +57,8 @@ public sealed record Part(ImmutableArray<Run> Runs);
 [JsonDerivedType(typeof(Divider), "divider")]
 [JsonDerivedType(typeof(Gap), "gap")]
 [JsonDerivedType(typeof(Columns), "columns")]
+[JsonDerivedType(typeof(LinkRow), "linkRow")]
+[JsonDerivedType(typeof(Button), "button")]
 public abstract record Block;
 
 /// <summary>Parts on one line, with the separator between those that stay.</summary>
@@ -70,6 +87,18 @@ public sealed record ContactList(TextRole Role, ContactArrangement Arrangement, 
 /// <param name="AltText">What it says to those who do not see it; required.</param>
 /// <param name="Link">An http or https address it leads to, or empty.</param>
 public sealed record Picture(string Sha256, int Width, int Height, string AltText, string Link) : Block;
+
+/// <summary>Words that lead somewhere.</summary>
+/// <param name="Label">What is read; empty for the field's own label.</param>
+/// <param name="Field">The field whose link it leads to, or empty.</param>
+/// <param name="Address">Without a field: the http or https address it leads to.</param>
+public sealed record LinkItem(string Label, string Field, string Address);
+
+/// <summary>Links in a line, with the separator between those that stay. One whose field has no link disappears.</summary>
+public sealed record LinkRow(TextRole Role, string Separator, ImmutableArray<LinkItem> Items) : Block;
+
+/// <summary>One link as a filled box in the colour of names. It is a table cell with a colour of its own, which word-processor engines draw too.</summary>
+public sealed record Button(LinkItem Item) : Block;
 
 /// <summary>A thin line between what stands before and after it; gone when either is missing.</summary>
 public sealed record Divider : Block;

@@ -36,8 +36,10 @@ public static partial class DesignCheck
     /// <summary>The fields a block uses, in order, with repeats.</summary>
     public static IEnumerable<string> FieldsOf(Block block) => block switch
     {
-        TextLine line => line.Parts.SelectMany(part => part.Runs).OfType<FieldRun>().Select(run => run.Field),
+        TextLine line => line.Parts.SelectMany(part => part.Runs).OfType<FieldRun>().SelectMany(run => run.Fields),
         ContactList list => list.Items.Select(item => item.Field),
+        LinkRow row => row.Items.Select(item => item.Field).Where(field => field.Length > 0),
+        Button { Item.Field.Length: > 0 } button => [button.Item.Field],
         _ => [],
     };
 
@@ -109,6 +111,13 @@ public static partial class DesignCheck
             case Picture picture:
                 CheckPicture(place, picture, pictures, problems);
                 break;
+            case LinkRow row:
+                CheckLength(place + "/separator", row.Separator, problems);
+                for (var index = 0; index < row.Items.Length; index++) CheckLink($"{place}/items/{index}", row.Items[index], catalogue, problems);
+                break;
+            case Button button:
+                CheckLink(place + "/item", button.Item, catalogue, problems);
+                break;
             case Gap gap when gap.Height is < 1 or > 100:
                 problems.Add(new(place + "/height", "gap-range", "A gap is from 1 to 100 px."));
                 break;
@@ -130,6 +139,7 @@ public static partial class DesignCheck
             {
                 var here = $"{place}/parts/{part}/runs/{run}";
                 if (line.Parts[part].Runs[run] is FieldRun field) CheckField(here + "/field", field.Field, catalogue, problems);
+                if (line.Parts[part].Runs[run] is FieldRun { Fallback.Length: > 0 } second) CheckField(here + "/fallback", second.Fallback, catalogue, problems);
                 if (line.Parts[part].Runs[run] is LiteralRun literal) CheckLength(here + "/text", literal.Text, problems);
             }
         }
@@ -146,9 +156,23 @@ public static partial class DesignCheck
             problems.Add(new(place + "/link", "link-form", "A link is an http or https address."));
     }
 
+    private static void CheckLink(string place, LinkItem item, FieldCatalogue catalogue, List<DesignProblem> problems)
+    {
+        CheckLength(place + "/label", item.Label, problems);
+        CheckLength(place + "/address", item.Address, problems);
+        if (item.Field.Length == 0)
+        {
+            if (FieldValue.From(item.Address, FieldKind.Web).Link.Length == 0) problems.Add(new(place + "/address", "link-form", "A link is an http or https address, or a field that holds one."));
+            if (string.IsNullOrWhiteSpace(item.Label)) problems.Add(new(place + "/label", "label-missing", "A link to an address needs a text to read."));
+        }
+        else if (catalogue.Find(item.Field) is not { } field) problems.Add(new(place + "/field", "field-unknown", $"There is no field \"{item.Field}\"."));
+        else if (field.Kind is not (FieldKind.Web or FieldKind.Mail or FieldKind.Phone)) problems.Add(new(place + "/field", "field-no-link", $"\"{field.Label}\" leads nowhere; only web addresses, mail addresses and telephone numbers do."));
+    }
+
     private static void CheckField(string place, string field, FieldCatalogue catalogue, List<DesignProblem> problems)
     {
-        if (!catalogue.TryFind(field, out _)) problems.Add(new(place, "field-unknown", $"There is no field \"{field}\"."));
+        if (catalogue.Find(field) is not { } known) problems.Add(new(place, "field-unknown", $"There is no field \"{field}\"."));
+        else if (known.Kind == FieldKind.Picture) problems.Add(new(place, "field-picture", $"\"{known.Label}\" is a picture and cannot be read as text."));
     }
 
     private static void CheckLength(string place, string text, List<DesignProblem> problems)

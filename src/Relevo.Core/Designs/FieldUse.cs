@@ -7,7 +7,7 @@ namespace Relevo.Core.Designs;
 public static class FieldUse
 {
     /// <summary>Names of the fields a design shows, in the order they first stand in it by block key.</summary>
-    public static IEnumerable<string> Of(DesignDocument design) => design.Blocks.Values.SelectMany(Of).Distinct(StringComparer.Ordinal);
+    public static IEnumerable<string> Of(DesignDocument design) => design.Blocks.Values.SelectMany(DesignCheck.FieldsOf).Distinct(StringComparer.Ordinal);
 
     /// <summary>Names of the fields that designs named by rules that are on show.</summary>
     public static ImmutableArray<string> InUse(EditionContent content) =>
@@ -15,11 +15,4 @@ public static class FieldUse
         .. content.Rules.Signature.Where(rule => rule.IsOn).Select(rule => rule.Design).OfType<Guid>().Distinct()
             .Select(content.Find).OfType<DesignDocument>().SelectMany(Of).Distinct(StringComparer.Ordinal),
     ];
-
-    private static IEnumerable<string> Of(Block block) => block switch
-    {
-        TextLine line => line.Parts.SelectMany(part => part.Runs).OfType<FieldRun>().Select(run => run.Field),
-        ContactList list => list.Items.Select(item => item.Field),
-        _ => [],
-    };
 }

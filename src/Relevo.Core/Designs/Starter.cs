@@ -6,40 +6,93 @@ namespace Relevo.Core.Designs;
 public sealed record StarterLogo(string Sha256, int Width, int Height, string AltText, string Link);
 
 /// <summary>A shipped design to begin from.</summary>
-/// <param name="Key">Stable name.</param>
-/// <param name="Name">What people read.</param>
-/// <param name="Purpose">One sentence: what it is for.</param>
-public sealed record Starter(string Key, string Name, string Purpose)
+public sealed class Starter
 {
+    private const string Between = "  |  ";
     private static readonly Theme Plain = new(
         new ThemeColours("#1f6b52", "#23343c", "#5b676d", "#d3d9d6"),
         Theme.FontStacks[0],
         new ThemeSizes(15, 13, 11),
         145);
 
+    private readonly Func<StarterLogo, (ImmutableArray<string> Root, ImmutableSortedDictionary<string, Block> Blocks)> build;
+
+    private Starter(string key, string name, string purpose, Func<StarterLogo, (ImmutableArray<string> Root, ImmutableSortedDictionary<string, Block> Blocks)> build)
+    {
+        (Key, Name, Purpose) = (key, name, purpose);
+        this.build = build;
+    }
+
     /// <summary>Every starter, in the order they are offered.</summary>
     public static ImmutableArray<Starter> All { get; } =
     [
-        new("beside-the-mark", "Beside the mark", "Logo at the left, everything about the person beside it: for new messages."),
-        new("two-lines", "Two lines", "Name and telephone, nothing else: for replies and forwards."),
-    ];
-
-    /// <summary>The starter as a design of its own.</summary>
-    public DesignDocument Open(string name, StarterLogo logo) => Key switch
-    {
-        "two-lines" => new DesignDocument(name, Plain, ["name", "contact"], Blocks(
-            ("name", Line(TextRole.Name, ", ", "displayName", "postNominals")),
-            ("contact", new ContactList(TextRole.Text, ContactArrangement.Inline, "  |  ", [new("T", "telephone"), new("", "webAddress")])))),
-        _ => new DesignDocument(name, Plain, ["columns"], Blocks(
+        new("beside-the-mark", "Beside the mark", "Logo at the left, everything about the person beside it: for new messages.", logo => (["columns"], Blocks(
             ("columns", new Columns(16, [["logo"], ["name", "role", "gap", "contact", "divider", "entity"]])),
-            ("logo", new Picture(logo.Sha256, logo.Width, logo.Height, logo.AltText, logo.Link)),
+            ("logo", Mark(logo)),
             ("name", Line(TextRole.Name, ", ", "displayName", "postNominals")),
             ("role", Line(TextRole.Text, ", ", "title", "department")),
             ("gap", new Gap(6)),
-            ("contact", new ContactList(TextRole.Text, ContactArrangement.Stacked, "", [new("T", "telephone"), new("M", "mobile"), new("W", "webAddress")])),
+            ("contact", Contact),
             ("divider", new Divider()),
-            ("entity", Line(TextRole.Small, ", ", "organisation", "location")))),
-    };
+            ("entity", Line(TextRole.Small, ", ", "organisation", "location"))))),
+        new("two-lines", "Two lines", "Name and telephone, nothing else: for replies and forwards.", _ => (["name", "contact"], Blocks(
+            ("name", Line(TextRole.Name, ", ", "displayName", "postNominals")),
+            ("contact", new ContactList(TextRole.Text, ContactArrangement.Inline, Between, [new("T", "telephone"), new("", "webAddress")]))))),
+        new("one-line", "One line", "Name, title and telephone in a row: for long threads.", _ => (["line"], Blocks(
+            ("line", new TextLine(TextRole.Text, Between, [new Part([new FieldRun("displayName") { IsBold = true }]), new Part([new FieldRun("title", "department")]), new Part([new LiteralRun("T "), new FieldRun("telephone", "mobile")])]))))),
+        new("words-first", "Words first", "The person in words, the logo small at the foot beside the legal entity.", logo => (["name", "role", "gap", "contact", "divider", "foot"], Blocks(
+            ("name", Line(TextRole.Name, ", ", "displayName", "postNominals")),
+            ("role", Line(TextRole.Soft, Between, "title", "department")),
+            ("gap", new Gap(6)),
+            ("contact", new ContactList(TextRole.Text, ContactArrangement.Inline, Between, [new("T", "telephone"), new("M", "mobile"), new("", "webAddress")])),
+            ("divider", new Divider()),
+            ("foot", new Columns(10, [["logo"], ["entity", "place"]])),
+            ("logo", Mark(logo with { Width = Math.Max(1, logo.Width / 2), Height = Math.Max(1, logo.Height / 2) })),
+            ("entity", Line(TextRole.Small, ", ", "organisation")),
+            ("place", Line(TextRole.Small, ", ", "street", "postalCode", "location"))))),
+        new("no-pictures", "Without pictures", "Words and a line, no picture: light, and the same everywhere.", _ => (["name", "role", "divider", "contact", "gap", "entity"], Blocks(
+            ("name", Line(TextRole.Name, ", ", "displayName", "postNominals")),
+            ("role", new TextLine(TextRole.Text, ", ", [new Part([new FieldRun("title") { IsItalic = true }]), new Part([new FieldRun("department")])])),
+            ("divider", new Divider()),
+            ("contact", Contact),
+            ("gap", new Gap(6)),
+            ("entity", Line(TextRole.Small, ", ", "organisation", "location"))))),
+        new("with-an-invitation", "With an invitation", "Logo and person, and a button that leads to a page of yours.", logo => (["columns", "gap", "invitation"], Blocks(
+            ("columns", new Columns(16, [["logo"], ["name", "role", "contact"]])),
+            ("logo", Mark(logo)),
+            ("name", Line(TextRole.Name, ", ", "displayName", "postNominals")),
+            ("role", Line(TextRole.Text, ", ", "title", "organisation")),
+            ("contact", new ContactList(TextRole.Text, ContactArrangement.Inline, Between, [new("T", "telephone"), new("M", "mobile")])),
+            ("gap", new Gap(4)),
+            ("invitation", new Button(new LinkItem("Visit us", "webAddress", "")))))),
+        new("shared-mailbox", "For a shared mailbox", "The mailbox's name and ways to reach it, and who runs it; no person's title.", logo => (["columns"], Blocks(
+            ("columns", new Columns(12, [["logo"], ["name", "contact", "links", "entity"]])),
+            ("logo", Mark(logo with { Width = Math.Max(1, logo.Width / 2), Height = Math.Max(1, logo.Height / 2) })),
+            ("name", Line(TextRole.Name, ", ", "displayName")),
+            ("contact", new ContactList(TextRole.Text, ContactArrangement.Inline, Between, [new("T", "telephone"), new("", "mail")])),
+            ("links", new LinkRow(TextRole.Text, Between, [new("", "webAddress", "")])),
+            ("entity", Line(TextRole.Small, ", ", "organisation", "location"))))),
+    ];
+
+    /// <summary>Stable name.</summary>
+    public string Key { get; }
+
+    /// <summary>What people read.</summary>
+    public string Name { get; }
+
+    /// <summary>One sentence: what it is for.</summary>
+    public string Purpose { get; }
+
+    private static ContactList Contact => new(TextRole.Text, ContactArrangement.Stacked, "", [new("T", "telephone"), new("M", "mobile"), new("W", "webAddress")]);
+
+    /// <summary>The starter as a design of its own.</summary>
+    public DesignDocument Open(string name, StarterLogo logo)
+    {
+        var (root, blocks) = build(logo);
+        return new DesignDocument(name, Plain, root, blocks);
+    }
+
+    private static Picture Mark(StarterLogo logo) => new(logo.Sha256, logo.Width, logo.Height, logo.AltText, logo.Link);
 
     private static TextLine Line(TextRole role, string separator, params ReadOnlySpan<string> fields)
     {

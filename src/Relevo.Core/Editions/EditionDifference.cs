@@ -116,6 +116,8 @@ internal static class BlockName
         Divider => "Divider",
         Gap gap => $"Gap of {gap.Height} px",
         Columns => "Columns",
+        LinkRow => $"Links \"{Content(block)}\"",
+        Button => $"Button \"{Content(block)}\"",
         _ => block.GetType().Name,
     };
 
@@ -123,13 +125,17 @@ internal static class BlockName
     {
         TextLine line => string.Join(line.Separator, line.Parts.Select(part => string.Concat(part.Runs.Select(Of)))),
         ContactList list => string.Join(", ", list.Items.Select(item => $"{item.Label} {Label(item.Field)}".Trim())),
+        LinkRow row => string.Join(row.Separator, row.Items.Select(Of)),
+        Button button => Of(button.Item),
         _ => Of(block),
     };
+
+    private static string Of(LinkItem item) => $"{(item.Label.Length > 0 ? item.Label : Label(item.Field))} to {(item.Field.Length > 0 ? $"[{Label(item.Field)}]" : item.Address)}";
 
     private static string Of(Run run) => run switch
     {
         LiteralRun literal => literal.Text,
-        FieldRun field => $"[{Label(field.Field)}]",
+        FieldRun field => $"[{string.Join(" or ", field.Fields.Select(Label))}]",
         _ => "",
     };
 

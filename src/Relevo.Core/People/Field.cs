@@ -22,6 +22,9 @@ public enum FieldKind
 
     /// <summary>One of a list of texts.</summary>
     Choice,
+
+    /// <summary>A picture of the library, kept as its SHA-256 in 64 hexadecimal digits.</summary>
+    Picture,
 }
 
 /// <summary>How a telephone number is shown.</summary>
@@ -35,6 +38,40 @@ public enum PhoneDisplay
 
     /// <summary>As it stands in the source.</summary>
     AsTyped,
+}
+
+/// <summary>What a profile link leads to, which decides its icon.</summary>
+public enum ProfileKind
+{
+    /// <summary>A page or a site.</summary>
+    Web,
+
+    /// <summary>A channel of films.</summary>
+    Video,
+
+    /// <summary>A feed of pictures.</summary>
+    Photos,
+
+    /// <summary>Short posts.</summary>
+    Posts,
+
+    /// <summary>A professional profile.</summary>
+    Profession,
+
+    /// <summary>Source code.</summary>
+    Code,
+
+    /// <summary>A podcast.</summary>
+    Podcast,
+
+    /// <summary>A calendar in which readers book a time.</summary>
+    Booking,
+
+    /// <summary>A place on a map.</summary>
+    Map,
+
+    /// <summary>A chat.</summary>
+    Chat,
 }
 
 /// <summary>Where a field may hold a value, from the nearest to the person to the furthest.</summary>
@@ -77,8 +114,9 @@ public sealed record FieldRule(bool IsOpen, bool NeedsApproval, string Pattern, 
 /// <param name="Rule">Checks, and whether employees may set it.</param>
 /// <param name="Display">For telephone numbers.</param>
 /// <param name="Source">Where the attribute is defined, or "company".</param>
+/// <param name="Profile">For a web address that is a profile link: what it leads to.</param>
 public sealed record Field(
-    string Name, string Label, FieldKind Kind, ImmutableArray<string> Attributes, ImmutableArray<FieldHolder> Holders, FieldRule Rule, PhoneDisplay Display, string Source)
+    string Name, string Label, FieldKind Kind, ImmutableArray<string> Attributes, ImmutableArray<FieldHolder> Holders, FieldRule Rule, PhoneDisplay Display, string Source, ProfileKind? Profile = null)
 {
     /// <summary>True for a field that the company made.</summary>
     public bool IsCompanyMade => Source == "company";

@@ -12,6 +12,7 @@ public static class FieldCheck
     public const int MaxCharacters = 1000;
 
     private const int MaxPatternCharacters = 500; // a pattern people can read
+    private static readonly SearchValues<char> HexDigits = SearchValues.Create("0123456789abcdef");
     private static readonly SearchValues<char> PlainAddress = SearchValues.Create("abcdefghijklmnopqrstuvwxyz0123456789./-");
     private static readonly ConcurrentDictionary<string, Regex> Patterns = new(StringComparer.Ordinal);
 
@@ -23,6 +24,7 @@ public static class FieldCheck
         if (text.Length > limit) return $"It has {text.Length} characters; at most {limit} are taken.";
         if (field.Kind == FieldKind.Date && !DateOnly.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out _)) return "It is not a day written as 2026-11-24.";
         if (field.Kind == FieldKind.Choice && !field.Rule.Choices.Contains(text, StringComparer.Ordinal)) return $"It is none of {string.Join(", ", field.Rule.Choices)}.";
+        if (field.Kind == FieldKind.Picture && !IsPicture(text)) return "It is no picture of the library; hand the picture in, and it becomes one.";
         return field.Rule.Pattern.Length > 0 && !Compile(field.Rule.Pattern).IsMatch(text) ? "It does not match the field's pattern." : null;
     }
 
@@ -32,9 +34,13 @@ public static class FieldCheck
         _ when text.Length == 0 => null,
         FieldKind.Phone => LooksInternational(text) || Telephone.TryParse(text, region, out _) ? null : "This is not a telephone number.",
         FieldKind.Mail => Sources.MailAddress.IsOne(text) ? null : "This is not a mail address.",
-        FieldKind.Web => LooksLikeAddress(text) || FieldValue.From(text, FieldKind.Web).Link.Length > 0 ? null : "This is not a web address that begins with http:// or https://.",
+        FieldKind.Web when !LooksLikeAddress(text) && FieldValue.From(text, FieldKind.Web).Link.Length == 0 => "This is not a web address that begins with http:// or https://.",
+        FieldKind.Web when field.Profile is { } profile && IsOnNetwork(profile) && IsFrontPage(text) => "This is a front page; a profile link leads to somebody's own page.",
         _ => null,
     };
+
+    /// <summary>True for the hash by which a picture is kept.</summary>
+    public static bool IsPicture(string text) => text.Length == 64 && text.AsSpan().IndexOfAnyExcept(HexDigits) < 0;
 
     /// <summary>Why a pattern cannot be used, or null when it can.</summary>
     public static string? RefusePattern(string pattern)
@@ -50,6 +56,11 @@ public static class FieldCheck
             return $"The pattern cannot be used: {unusable.Message}";
         }
     }
+
+    /// <summary>Kinds that many people and companies have a page of on one site. A site, a map or a calendar may well have an address of its own.</summary>
+    private static bool IsOnNetwork(ProfileKind profile) => profile is not (ProfileKind.Web or ProfileKind.Booking or ProfileKind.Map);
+
+    private static bool IsFrontPage(string text) => Uri.TryCreate(text.Split(' ', 2)[0], UriKind.Absolute, out var address) && address.AbsolutePath == "/" && address.Query.Length == 0;
 
     /// <summary>A scheme, letters, digits and the usual marks: surely an address, without taking it apart.</summary>
     private static bool LooksLikeAddress(string text) =>

@@ -63,7 +63,7 @@ public static class FieldResolution
     public static ImmutableArray<LayerFacts> Layers(CompanyRecords records, Person person, Account? account)
     {
         var layers = ImmutableArray.CreateBuilder<LayerFacts>(8);
-        Add(layers, Layer.Own, person.Id, "the employee", Opened(records.Fields, person.Own));
+        Add(layers, Layer.Own, person.Id, "the employee", Opened(records.Fields, person));
         if (account is not null)
         {
             Add(layers, Layer.Override, account.Id, account.Address, account.Override);
@@ -160,13 +160,13 @@ public static class FieldResolution
     }
 
     /// <summary>A field that was closed again keeps what employees wrote, and shows none of it.</summary>
-    private static Facts Opened(FieldCatalogue catalogue, Facts own)
+    private static Facts Opened(FieldCatalogue catalogue, Person person)
     {
-        if (own.Count == 0) return own;
+        if (person.Own.Count == 0) return person.Own;
         var open = new List<KeyValuePair<string, string>>();
-        foreach (var pair in own.Pairs)
+        foreach (var pair in person.Own.Pairs)
         {
-            if (catalogue.Find(pair.Key)?.Rule.IsOpen == true) open.Add(pair);
+            if (catalogue.Find(pair.Key) is { } field && person.MaySet(field)) open.Add(pair);
         }
 
         return new Facts(open);

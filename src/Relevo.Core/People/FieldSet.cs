@@ -12,8 +12,17 @@ namespace Relevo.Core.People;
 /// <param name="Rule">Checks, and whether employees may set it.</param>
 /// <param name="Display">For telephone numbers.</param>
 /// <param name="IsRetired">A retired field is offered no more and stays known to designs and editions that use it.</param>
+/// <param name="Profile">For a web address that is a profile link: what it leads to.</param>
 public sealed record OwnField(
-    string Name, string Label, FieldKind Kind, ImmutableArray<string> Attributes, ImmutableArray<FieldHolder> Holders, FieldRule Rule, PhoneDisplay Display, bool IsRetired);
+    string Name,
+    string Label,
+    FieldKind Kind,
+    ImmutableArray<string> Attributes,
+    ImmutableArray<FieldHolder> Holders,
+    FieldRule Rule,
+    PhoneDisplay Display,
+    bool IsRetired,
+    ProfileKind? Profile = null);
 
 /// <summary>What a company sets for a standard field.</summary>
 public sealed record StandardFieldSetting(FieldRule Rule, PhoneDisplay Display);
@@ -34,7 +43,7 @@ public sealed partial record FieldSet(ImmutableArray<OwnField> Own, ImmutableSor
     public FieldCatalogue ToCatalogue() => new(
     [
         .. FieldCatalogue.Standard.Fields.Select(field => Standard.TryGetValue(field.Name, out var setting) ? field with { Rule = setting.Rule, Display = setting.Display } : field),
-        .. Own.Select(own => new Field(own.Name, own.Label, own.Kind, own.Attributes, own.Holders, own.IsRetired ? FieldRule.Closed : own.Rule, own.Display, "company")),
+        .. Own.Select(own => new Field(own.Name, own.Label, own.Kind, own.Attributes, own.Holders, own.IsRetired ? FieldRule.Closed : own.Rule, own.Display, "company", own.Profile)),
     ]);
 
     /// <summary>What is wrong with it as the successor of the one before: own fields keep their place, name and kind.</summary>
@@ -51,6 +60,7 @@ public sealed partial record FieldSet(ImmutableArray<OwnField> Own, ImmutableSor
             if (field.Label.Trim().Length is 0 or > 60) problems.Add(new($"{place}/label", "field-label", "A label has 1 to 60 characters."));
             if (field.Holders.IsDefaultOrEmpty) problems.Add(new($"{place}/holders", "field-holders", "Say where the field may hold a value."));
             if (field.Attributes.Any(attribute => attribute.Length is 0 or > 100)) problems.Add(new($"{place}/attributes", "field-attribute", "An attribute's name has 1 to 100 characters."));
+            if (field.Profile is not null && field.Kind != FieldKind.Web) problems.Add(new($"{place}/profile", "field-profile", "Only a web address can be a profile link."));
             CheckRule(place, field.Kind, field.Rule, problems);
         }
 

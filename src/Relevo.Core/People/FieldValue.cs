@@ -34,6 +34,7 @@ public readonly record struct FieldValue(string Text, string Link)
             FieldKind.Phone => Telephone.TryParse(text, region, out var telephone) ? new FieldValue(telephone!.Show(display, text, readerRegion), telephone.Link) : new FieldValue(text, ""),
             FieldKind.Mail => new FieldValue(text, MailLink(text)),
             FieldKind.Web => WebValue(text),
+            FieldKind.Picture => None, // a picture is nothing to read
             FieldKind.Date => new FieldValue(DateText(text), ""),
             _ => new FieldValue(text, ""),
         };

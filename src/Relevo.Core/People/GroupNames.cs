@@ -11,7 +11,8 @@ public static class GroupNames
     /// <summary>The field's name.</summary>
     public const string Field = "groups";
 
-    private const string Parting = "; ";
+    /// <summary>What stands between two names in the fact.</summary>
+    public const string Parting = "; ";
 
     /// <summary>The fact for these groups; null for none. Semicolons in names become commas.</summary>
     public static string? Join(IEnumerable<string> names)

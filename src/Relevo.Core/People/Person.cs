@@ -15,11 +15,23 @@ public sealed record Entry(Guid Source, string Key, string DistinguishedName, Fa
 /// <param name="Own">What the employee set, in fields opened to employees.</param>
 /// <param name="Override">What an administrator set.</param>
 /// <param name="Accounts">What the person may send from; the person's own address first.</param>
-/// <param name="IsRetired">True when no source lists the person any more.</param>
+/// <param name="IsRetired">True when no source lists the person any more, or an administrator retired them.</param>
 public sealed record Person(Guid Id, ImmutableArray<Entry> Entries, Facts Own, Facts Override, ImmutableArray<Account> Accounts, bool IsRetired)
 {
+    /// <summary>Names of fields opened to this person alone, beside those that are open to everybody.</summary>
+    public ImmutableArray<string> Opened { get; init; } = [];
+
+    /// <summary>True when an administrator retired the person, so that no source brings them back.</summary>
+    public bool IsRetiredByHand { get; init; }
+
+    /// <summary>True when the person may set this field for themselves.</summary>
+    public bool MaySet(Field field) => field.Rule.IsOpen || Opened.Contains(field.Name, StringComparer.Ordinal);
+
     /// <summary>The person's own address, or empty.</summary>
-    public string Address => Accounts.IsEmpty ? "" : Accounts[0].Address;
+    public string Address => Accounts.IsEmpty || Accounts[0].Kind == AccountKind.Shared ? "" : Accounts[0].Address;
+
+    /// <summary>The accounts that are the person's alone: own address and aliases.</summary>
+    public IEnumerable<Account> OwnAccounts => Accounts.Where(account => account.Kind != AccountKind.Shared);
 
     /// <summary>The account of this address; the first when there is none of it; null when there are none at all.</summary>
     public Account? FindAccount(string? address) =>

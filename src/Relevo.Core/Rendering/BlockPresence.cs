@@ -51,8 +51,19 @@ internal sealed class BlockPresence(DesignDocument design, Func<string, int> slo
     public Presence Of(Part part)
     {
         var fields = part.Runs.OfType<FieldRun>().ToArray();
-        return fields.Length == 0 ? Presence.Always : Any(fields.Select(run => Presence.Text(slot(run.Field))));
+        return fields.Length == 0 ? Presence.Always : Any(fields.SelectMany(run => run.Fields).Select(field => Presence.Text(slot(field))));
     }
+
+    /// <summary>When a piece of a part says anything.</summary>
+    public Presence Of(Run run) => run switch
+    {
+        FieldRun field => Any(field.Fields.Select(name => Presence.Text(slot(name)))),
+        LiteralRun { Text.Length: > 0 } => Presence.Always,
+        _ => Presence.Never,
+    };
+
+    /// <summary>When a link shows: with its field's link, or, having none, always.</summary>
+    public Presence Of(LinkItem item) => item.Field.Length > 0 ? Presence.Link(slot(item.Field)) : Presence.Always;
 
     private Presence Of(Block block) => block switch
     {
@@ -60,6 +71,8 @@ internal sealed class BlockPresence(DesignDocument design, Func<string, int> slo
         ContactList list => Any(list.Items.Select(item => Presence.Text(slot(item.Field)))),
         Picture => picturesShow ? Presence.Always : Presence.Never,
         Columns columns => Any(columns.Children.Select(Of)),
+        LinkRow row => Any(row.Items.Select(Of)),
+        Button button => Of(button.Item),
         _ => Presence.Never,
     };
 

@@ -9,75 +9,74 @@ namespace Relevo.Core.Rendering;
 /// <summary>
 /// Writes text as UTF-8, escaped for where it stands. Sources: HTML Standard, "Escaping a string" (ampersand, no-break space, angle
 /// brackets; in attributes also the double quote); characters that UTF-16 cannot express become U+FFFD. Most values are short plain ASCII, so
-/// that is looked for eight characters at a time; anything else takes the general way.
+/// that is looked for eight or sixteen characters at a time; anything else takes the general way.
 /// </summary>
 public static class Escaping
 {
     /// <summary>Bytes written at most for one UTF-16 unit: <c>&amp;quot;</c> and <c>&amp;nbsp;</c>.</summary>
     public const int WorstExpansion = 6;
 
-    private const int Lanes = 8; // UTF-16 units in a 128-bit vector
     private static readonly SearchValues<char> SpecialInText = SearchValues.Create("&<>\u00A0");
     private static readonly SearchValues<char> SpecialInAttribute = SearchValues.Create("&<>\"\u00A0");
+    private const int Half = 8; // UTF-16 units in a 128-bit vector
+    private const int Whole = 16; // UTF-16 units in a 256-bit vector
 
     /// <summary>Writes text that stands between tags. target: at least <see cref="WorstExpansion"/> bytes for each UTF-16 unit. Returns the bytes written.</summary>
-    public static int HtmlText(ReadOnlySpan<char> text, Span<byte> target)
-    {
-        var plain = PlainPrefix(text, target);
-        return plain == text.Length ? plain : plain + General(text[plain..], SpecialInText, target[plain..]);
-    }
+    public static int HtmlText(ReadOnlySpan<char> text, Span<byte> target) => General(text, SpecialInText, target);
 
     /// <summary>Writes text that stands in a double-quoted attribute. target: at least <see cref="WorstExpansion"/> bytes for each UTF-16 unit. Returns the bytes written.</summary>
-    public static int HtmlAttribute(ReadOnlySpan<char> text, Span<byte> target)
+    public static int HtmlAttribute(ReadOnlySpan<char> text, Span<byte> target) => General(text, SpecialInAttribute, target);
+
+    /// <summary>
+    /// Copies what is ASCII without anything special in either place. Returns how much: all of it, or a beginning. Text of one or two blocks,
+    /// nearly every value there is, is taken as its first and its last block, which overlap; so its length decides no branch.
+    /// </summary>
+    internal static int PlainPrefix(ref char text, int length, ref byte destination)
     {
-        var plain = PlainPrefix(text, target);
-        return plain == text.Length ? plain : plain + General(text[plain..], SpecialInAttribute, target[plain..]);
+        ref var source = ref Unsafe.As<char, ushort>(ref text);
+        if (length < Half) return Short(ref source, length, ref destination);
+        if (length <= 2 * Half)
+        {
+            var tail = (nuint)(length - Half);
+            if (!Narrow(Vector128.LoadUnsafe(ref source), Vector128.LoadUnsafe(ref source, tail), out var ends)) return 0;
+            Unsafe.WriteUnaligned(ref destination, ends.AsUInt64()[0]);
+            Unsafe.WriteUnaligned(ref Unsafe.Add(ref destination, tail), ends.AsUInt64()[1]);
+            return length;
+        }
+
+        var end = (nuint)(length - Whole);
+        for (nuint at = 0; at < end; at += Whole)
+        {
+            if (!Narrow(Vector128.LoadUnsafe(ref source, at), Vector128.LoadUnsafe(ref source, at + Half), out var bytes)) return (int)at;
+            bytes.StoreUnsafe(ref destination, at);
+        }
+
+        if (!Narrow(Vector128.LoadUnsafe(ref source, end), Vector128.LoadUnsafe(ref source, end + Half), out var final)) return 0;
+        final.StoreUnsafe(ref destination, end);
+        return length;
     }
 
-    /// <summary>Copies as much as is ASCII without anything special in either place. Returns how much, a multiple of eight or all of it.</summary>
-    private static int PlainPrefix(ReadOnlySpan<char> text, Span<byte> target)
+    private static int Short(ref ushort source, int length, ref byte destination)
     {
-        ArgumentOutOfRangeException.ThrowIfLessThan(target.Length, text.Length);
-        ref var source = ref Unsafe.As<char, ushort>(ref MemoryMarshal.GetReference(text));
-        ref var destination = ref MemoryMarshal.GetReference(target);
-        var at = 0;
-        for (; at <= text.Length - Lanes; at += Lanes)
+        for (var at = 0; at < length; at++)
         {
-            var units = Vector128.LoadUnsafe(ref source, (nuint)at);
-            if (HasSpecial(units)) return at;
-            Store(units, ref Unsafe.Add(ref destination, at));
-        }
-
-        if (at == text.Length) return at;
-        if (text.Length >= Lanes)
-        {
-            // The last eight once more: what was written already is written again with the same bytes.
-            var last = text.Length - Lanes;
-            var units = Vector128.LoadUnsafe(ref source, (nuint)last);
-            if (HasSpecial(units)) return at;
-            Store(units, ref Unsafe.Add(ref destination, last));
-            return text.Length;
-        }
-
-        for (; at < text.Length; at++)
-        {
-            var unit = text[at];
+            var unit = (char)Unsafe.Add(ref source, at);
             if (unit is >= '\u007F' or '&' or '<' or '>' or '"') return 0;
             Unsafe.Add(ref destination, at) = (byte)unit;
         }
 
-        return at;
+        return length;
     }
 
-    private static bool HasSpecial(Vector128<ushort> units) =>
-        (Vector128.GreaterThan(units, Vector128.Create((ushort)0x7E))
-            | Vector128.Equals(units, Vector128.Create((ushort)'&'))
-            | Vector128.Equals(units, Vector128.Create((ushort)'<'))
-            | Vector128.Equals(units, Vector128.Create((ushort)'>'))
-            | Vector128.Equals(units, Vector128.Create((ushort)'"'))) != Vector128<ushort>.Zero;
-
-    private static void Store(Vector128<ushort> units, ref byte destination) =>
-        Unsafe.WriteUnaligned(ref destination, Vector128.Narrow(units, units).AsUInt64().ToScalar());
+    private static bool Narrow(Vector128<ushort> lower, Vector128<ushort> upper, out Vector128<byte> bytes)
+    {
+        bytes = Vector128.NarrowWithSaturation(lower, upper);
+        var special = Vector128.GreaterThan(bytes, Vector128.Create((byte)0x7E))
+            | Vector128.Equals(bytes, Vector128.Create((byte)'&'))
+            | Vector128.Equals(bytes & Vector128.Create((byte)0xFD), Vector128.Create((byte)'<')) // and '>'
+            | Vector128.Equals(bytes, Vector128.Create((byte)'"'));
+        return special == Vector128<byte>.Zero;
+    }
 
     private static int General(ReadOnlySpan<char> text, SearchValues<char> special, Span<byte> target)
     {

@@ -13,6 +13,7 @@ internal sealed class HtmlCompiler
 {
     private const string Table = "<table role=\"presentation\" cellpadding=\"0\" cellspacing=\"0\" border=\"0\" style=\"border-collapse:collapse\">";
     private readonly DesignDocument design;
+    private readonly FieldCatalogue catalogue;
     private readonly Func<string, string> pictureAddress;
     private readonly ProgramBuilder program;
     private readonly BlockPresence presence;
@@ -23,6 +24,7 @@ internal sealed class HtmlCompiler
     public HtmlCompiler(DesignDocument design, FieldCatalogue catalogue, Func<string, string> pictureAddress)
     {
         this.design = design;
+        this.catalogue = catalogue;
         this.pictureAddress = pictureAddress;
         program = new ProgramBuilder(catalogue);
         presence = new BlockPresence(design, program.Slot, picturesShow: true);
@@ -47,7 +49,7 @@ internal sealed class HtmlCompiler
         switch (block)
         {
             case TextLine line:
-                Cell(line.Role, () => Line(line));
+                Cell(line.Role, () => Line(line, line.Role));
                 break;
             case ContactList { Arrangement: ContactArrangement.Stacked } list:
                 foreach (var item in list.Items)
@@ -60,6 +62,12 @@ internal sealed class HtmlCompiler
                 program.Raw("<tr><td style=\"padding:0\">");
                 Picture(picture);
                 program.Raw("</td></tr>");
+                break;
+            case LinkRow row:
+                Cell(row.Role, () => program.Separated([.. row.Items.Select(item => (presence.Of(item), (Action)(() => Link(item, $"color:{Colour(row.Role)};text-decoration:underline"))))], () => program.Text(row.Separator)));
+                break;
+            case Button button:
+                Button(button);
                 break;
             case Divider:
                 program.Raw($"<tr><td style=\"padding:6px 0 0 0;font-size:1px;line-height:1px\">&nbsp;</td></tr><tr><td style=\"padding:0 0 5px 0;border-top:1px solid {design.Theme.Colours.Line};font-size:1px;line-height:1px\">&nbsp;</td></tr>");
@@ -83,15 +91,30 @@ internal sealed class HtmlCompiler
         program.Raw("</td></tr>");
     }
 
-    private void Line(TextLine line) => program.Separated([.. line.Parts.Select(part => (presence.Of(part), (Action)(() => Runs(part))))], () => program.Text(line.Separator));
+    private void Line(TextLine line, TextRole role) => program.Separated([.. line.Parts.Select(part => (presence.Of(part), (Action)(() => Runs(part, role))))], () => program.Text(line.Separator));
 
-    private void Runs(Part part)
+    private void Runs(Part part, TextRole role)
     {
         foreach (var run in part.Runs)
         {
-            if (run is LiteralRun literal) program.Text(literal.Text);
-            if (run is FieldRun field) program.Value(OpCode.HtmlText, program.Slot(field.Field));
+            // Marks round an empty value would be bytes that say nothing.
+            program.When(presence.Of(run), () => Marked(run, role, () =>
+            {
+                if (run is LiteralRun literal) program.Text(literal.Text);
+                if (run is FieldRun field) program.Value(OpCode.HtmlText, field);
+            }));
         }
+    }
+
+    private void Marked(Run run, TextRole role, Action content)
+    {
+        var (open, close) = ("", "");
+        if (run.Role is { } own && own != role) (open, close) = ($"<span style=\"font-size:{Size(own)}px;{(own == TextRole.Name ? "font-weight:bold;" : "")}color:{Colour(own)}\">", "</span>");
+        if (run.IsBold) (open, close) = ($"{open}<b>", $"</b>{close}");
+        if (run.IsItalic) (open, close) = ($"{open}<i>", $"</i>{close}");
+        program.Raw(open);
+        content();
+        program.Raw(close);
     }
 
     private void Item(ContactItem item, TextRole role)
@@ -106,6 +129,25 @@ internal sealed class HtmlCompiler
         });
         program.Value(OpCode.HtmlText, slot);
         program.When(Presence.Link(slot), () => program.Raw("</a>"));
+    }
+
+    private void Link(LinkItem item, string style)
+    {
+        program.Raw("<a href=\"");
+        if (item.Field.Length > 0) program.Value(OpCode.HtmlLink, program.Slot(item.Field));
+        else program.Attribute(FieldValue.From(item.Address, FieldKind.Web).Link);
+        program.Raw($"\" style=\"{style}\">");
+        program.Text(item.Label.Length > 0 ? item.Label : catalogue.Label(item.Field));
+        program.Raw("</a>");
+    }
+
+    /// <summary>The colour stands twice, as an attribute and as a style: each kind of engine reads one of them (common practice).</summary>
+    private void Button(Button button)
+    {
+        var ground = design.Theme.Colours.Name;
+        program.Raw($"<tr><td style=\"padding:8px 0 0 0\">{Table}<tr><td bgcolor=\"{ground}\" style=\"background-color:{ground};padding:7px 14px\">");
+        Link(button.Item, $"{Font(TextRole.Text)}font-weight:bold;color:{Contrast.TextOn(ground)};text-decoration:none");
+        program.Raw("</td></tr></table></td></tr>");
     }
 
     private void Picture(Picture picture)
@@ -145,13 +187,16 @@ internal sealed class HtmlCompiler
         }
     }
 
-    private string Style(TextRole role)
+    private string Style(TextRole role) => $"{Font(role)}{(role == TextRole.Name ? "font-weight:bold;" : "")}color:{Colour(role)};";
+
+    private string Font(TextRole role)
     {
-        var size = role switch { TextRole.Name => design.Theme.Sizes.Name, TextRole.Small => design.Theme.Sizes.Small, _ => design.Theme.Sizes.Text };
+        var size = Size(role);
         var height = (size * design.Theme.LineHeight + 50) / 100;
-        var weight = role == TextRole.Name ? "font-weight:bold;" : "";
-        return string.Create(CultureInfo.InvariantCulture, $"font-family:{design.Theme.FontStack};font-size:{size}px;line-height:{height}px;{weight}color:{Colour(role)};");
+        return string.Create(CultureInfo.InvariantCulture, $"font-family:{design.Theme.FontStack};font-size:{size}px;line-height:{height}px;");
     }
+
+    private int Size(TextRole role) => role switch { TextRole.Name => design.Theme.Sizes.Name, TextRole.Small => design.Theme.Sizes.Small, _ => design.Theme.Sizes.Text };
 
     private string Colour(TextRole role) => role switch
     {

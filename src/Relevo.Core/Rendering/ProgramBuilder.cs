@@ -1,4 +1,5 @@
 using System.Text;
+using Relevo.Core.Designs;
 using Relevo.Core.People;
 
 namespace Relevo.Core.Rendering;
@@ -36,6 +37,20 @@ internal sealed class ProgramBuilder(FieldCatalogue catalogue)
     {
         Flush();
         instructions.Add(new Instruction(op, slot, 0, 0, 0, 0));
+    }
+
+    /// <summary>A field's text, or its fallback's when it has none.</summary>
+    public void Value(OpCode op, FieldRun run)
+    {
+        var slot = Slot(run.Field);
+        if (run.Fallback.Length == 0)
+        {
+            Value(op, slot);
+            return;
+        }
+
+        When(Presence.Text(slot), () => Value(op, slot));
+        Unless(Presence.Text(slot), () => Value(op, Slot(run.Fallback)));
     }
 
     /// <summary>Runs the body only when any of the values is there. Nothing is written for a condition that never holds.</summary>

@@ -59,6 +59,7 @@ public sealed class SignatureProgram
     private readonly Instruction[] instructions;
     private readonly byte[] statics;
     private readonly int[] fields;
+    private readonly Uses[] uses;
     private readonly ConcurrentDictionary<ulong, StraightProgram> straightened = new();
     private StraightProgram last;
 
@@ -67,6 +68,7 @@ public sealed class SignatureProgram
         this.instructions = instructions;
         this.statics = statics;
         this.fields = fields;
+        uses = [.. fields.Select((field, slot) => new Uses(field, Worst(slot, OpCode.HtmlText, OpCode.PlainText), Worst(slot, OpCode.HtmlLink, OpCode.PlainLink)))];
         last = Straighten(0);
     }
 
@@ -76,18 +78,29 @@ public sealed class SignatureProgram
     /// <summary>Writes the signature in UTF-8. values: one account's values in catalogue order, from <see cref="FieldResolution"/>.</summary>
     public void Render(ReadOnlySpan<FieldValue> values, IBufferWriter<byte> output)
     {
+        // Without a branch: a guess that depends on values not yet in the cache is the dearest thing here.
         var present = 0UL;
-        for (var slot = 0; slot < fields.Length; slot++)
+        var longest = 0L;
+        for (var slot = 0; slot < uses.Length; slot++)
         {
-            ref readonly var value = ref values[fields[slot]];
-            if (value.Text.Length > 0) present |= 1UL << (2 * slot);
-            if (value.Link.Length > 0) present |= 1UL << ((2 * slot) + 1);
+            ref readonly var use = ref uses[slot];
+            ref readonly var value = ref values[use.Field];
+            var (text, link) = (value.Text.Length, value.Link.Length);
+            present |= (IsPositive(text) | (IsPositive(link) << 1)) << (2 * slot);
+            longest += ((long)text * use.Text) + ((long)link * use.Link);
         }
 
         var straight = last;
         if (straight.Present != present) last = straight = Find(present);
-        output.Advance(straight.Write(values, output.GetSpan(straight.LongestOutput(values))));
+        longest += straight.StaticRoom;
+        output.Advance(straight.Write(values, output.GetSpan(checked((int)longest)), longest));
     }
+
+    /// <summary>1 for a length above zero, otherwise 0.</summary>
+    private static ulong IsPositive(int length) => (uint)-length >> 31;
+
+    /// <summary>Bytes that one unit of a slot's text or link can take in the whole program.</summary>
+    private int Worst(int slot, OpCode html, OpCode plain) => Escaping.WorstExpansion * instructions.Count(instruction => instruction.Slot == slot && (instruction.Op == html || instruction.Op == plain));
 
     private StraightProgram Find(ulong present)
     {
@@ -98,4 +111,7 @@ public sealed class SignatureProgram
     }
 
     private StraightProgram Straighten(ulong present) => StraightProgram.Straighten(instructions, statics, fields, present);
+
+    /// <summary>A field that is read, and the bytes that one unit of its text and of its link can take.</summary>
+    private readonly record struct Uses(int Field, int Text, int Link);
 }

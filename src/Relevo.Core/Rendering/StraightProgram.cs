@@ -1,4 +1,6 @@
+using System.Runtime.CompilerServices;
 using System.Runtime.InteropServices;
+using System.Runtime.Intrinsics;
 using System.Text.Unicode;
 using Relevo.Core.People;
 
@@ -14,6 +16,8 @@ internal readonly record struct StraightStep(int StaticLength, OpCode Value, int
 /// </summary>
 internal sealed class StraightProgram
 {
+    private const int Block = 32;
+
     private readonly StraightStep[] steps;
     private readonly byte[] statics;
 
@@ -55,54 +59,52 @@ internal sealed class StraightProgram
         }
 
         steps.Add(new StraightStep(joined.Count - start, OpCode.Static, 0));
-        return new StraightProgram(present, [.. steps], [.. joined]);
+        return new StraightProgram(present, [.. steps], [.. joined, .. new byte[Block]]);
     }
 
-    /// <summary>Bytes it writes at most for these values.</summary>
-    public int LongestOutput(ReadOnlySpan<FieldValue> values)
+    /// <summary>Bytes of room that its static bytes want in the output, with what is written beyond them.</summary>
+    public int StaticRoom => statics.Length;
+
+    /// <summary>Writes the signature. room: the static room and every value at its longest, checked once for all that is written. Returns the bytes written.</summary>
+    public int Write(ReadOnlySpan<FieldValue> values, Span<byte> target, long room)
     {
-        var longest = statics.Length;
+        if (target.Length < room) throw new ArgumentException($"The output gave room for {target.Length} bytes, not for {room}.", nameof(target));
+        ref var start = ref MemoryMarshal.GetReference(target);
+        ref var source = ref MemoryMarshal.GetArrayDataReference(statics);
+        ref var at = ref start;
         foreach (ref readonly var step in steps.AsSpan())
         {
-            if (step.Value == OpCode.Static) continue;
+            Copy(ref source, ref at, (nuint)step.StaticLength);
+            source = ref Unsafe.Add(ref source, step.StaticLength);
+            at = ref Unsafe.Add(ref at, step.StaticLength);
+            if (step.Value == OpCode.Static) break;
             ref readonly var value = ref values[step.Field];
-            longest += Escaping.WorstExpansion * (step.Value is OpCode.HtmlText or OpCode.PlainText ? value.Text : value.Link).Length;
+            var text = step.Value is OpCode.HtmlText or OpCode.PlainText ? value.Text : value.Link;
+            var plain = Escaping.PlainPrefix(ref MemoryMarshal.GetReference(text.AsSpan()), text.Length, ref at);
+            at = ref Unsafe.Add(ref at, plain);
+            if (plain < text.Length) at = ref Unsafe.Add(ref at, Rest(step.Value, text.AsSpan(plain), target[(int)Unsafe.ByteOffset(ref start, ref at)..]));
         }
 
-        return longest;
+        return (int)Unsafe.ByteOffset(ref start, ref at);
     }
 
-    /// <summary>Writes the signature. Returns the bytes written.</summary>
-    public int Write(ReadOnlySpan<FieldValue> values, Span<byte> target)
+    /// <summary>
+    /// Copies whole blocks: up to a block beyond the length is read and written too, and overwritten by what follows. It spares the tail of
+    /// every piece, and pieces are short and many. The static bytes end with a block of nothing, so that both sides have the room.
+    /// </summary>
+    private static void Copy(ref byte source, ref byte target, nuint length)
     {
-        var source = statics.AsSpan();
-        var written = 0;
-        foreach (ref readonly var step in steps.AsSpan())
-        {
-            source[..step.StaticLength].CopyTo(target[written..]);
-            source = source[step.StaticLength..];
-            written += step.StaticLength;
-            switch (step.Value)
-            {
-                case OpCode.HtmlText:
-                    written += Escaping.HtmlText(values[step.Field].Text, target[written..]);
-                    break;
-                case OpCode.HtmlLink:
-                    written += Escaping.HtmlAttribute(values[step.Field].Link, target[written..]);
-                    break;
-                case OpCode.PlainText:
-                    written += Plain(values[step.Field].Text, target[written..]);
-                    break;
-                case OpCode.PlainLink:
-                    written += Plain(values[step.Field].Link, target[written..]);
-                    break;
-            }
-        }
-
-        return written;
+        for (nuint at = 0; at < length; at += Block) Vector256.LoadUnsafe(ref source, at).StoreUnsafe(ref target, at);
     }
 
-    private static int Plain(string text, Span<byte> target)
+    private static int Rest(OpCode value, ReadOnlySpan<char> text, Span<byte> target) => value switch
+    {
+        OpCode.HtmlText => Escaping.HtmlText(text, target),
+        OpCode.HtmlLink => Escaping.HtmlAttribute(text, target),
+        _ => Plain(text, target),
+    };
+
+    private static int Plain(ReadOnlySpan<char> text, Span<byte> target)
     {
         Utf8.FromUtf16(text, target, out _, out var written, replaceInvalidSequences: true);
         return written;

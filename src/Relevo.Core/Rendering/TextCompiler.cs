@@ -64,6 +64,12 @@ internal sealed class TextCompiler
                 program.Separated([.. list.Items.Select(item => (Presence.Text(program.Slot(item.Field)), (Action)(() => Item(item))))], () => program.Raw(list.Separator));
                 program.Raw("\n");
                 break;
+            case LinkRow row:
+                foreach (var item in row.Items) program.When(presence.Of(item), () => Link(item));
+                break;
+            case Button button:
+                Link(button.Item);
+                break;
             case Divider:
                 program.Raw(DividerLine);
                 break;
@@ -81,22 +87,36 @@ internal sealed class TextCompiler
         foreach (var run in part.Runs)
         {
             if (run is LiteralRun literal) program.Raw(literal.Text);
-            if (run is FieldRun field) program.Value(OpCode.PlainText, program.Slot(field.Field));
+            if (run is FieldRun field) program.Value(OpCode.PlainText, field);
         }
     }
 
     private void Item(ContactItem item)
     {
-        var slot = program.Slot(item.Field);
         if (item.Label.Length > 0) program.Raw(item.Label + " ");
-        if (catalogue.TryFind(item.Field, out var index) && catalogue.Fields[index].Kind == FieldKind.Web)
-        {
-            program.When(Presence.Link(slot), () => program.Value(OpCode.PlainLink, slot));
-            program.Unless(Presence.Link(slot), () => program.Value(OpCode.PlainText, slot));
-        }
-        else
+        Reachable(item.Field);
+    }
+
+    /// <summary>A link on a line of its own: its words, and where it leads written out.</summary>
+    private void Link(LinkItem item)
+    {
+        program.Raw((item.Label.Length > 0 ? item.Label : catalogue.Label(item.Field)) + ": ");
+        if (item.Field.Length > 0) Reachable(item.Field);
+        else program.Raw(FieldValue.From(item.Address, FieldKind.Web).Link);
+        program.Raw("\n");
+    }
+
+    /// <summary>A way to reach somebody as it is read: web addresses whole, so that they can be followed.</summary>
+    private void Reachable(string field)
+    {
+        var slot = program.Slot(field);
+        if (catalogue.Find(field)?.Kind != FieldKind.Web)
         {
             program.Value(OpCode.PlainText, slot);
+            return;
         }
+
+        program.When(Presence.Link(slot), () => program.Value(OpCode.PlainLink, slot));
+        program.Unless(Presence.Link(slot), () => program.Value(OpCode.PlainText, slot));
     }
 }

@@ -29,6 +29,26 @@ public static class LdapDirectory
     public static Task<DirectoryContent> TryAsync(LdapSettings settings, string secret, Mapping mapping, FieldCatalogue fields, CancellationToken cancellationToken) =>
         Task.Run(() => Read(settings, secret, mapping, fields, 1, cancellationToken), cancellationToken);
 
+    /// <summary>The first people as the server has them, with every attribute it shows.</summary>
+    public static Task<ImmutableArray<DirectoryRecord>> SampleAsync(LdapSettings settings, string secret, int count, CancellationToken cancellationToken) => Task.Run(
+        () =>
+        {
+            try
+            {
+                using var connection = Connect(settings, secret);
+                // "+" asks for what the server keeps of itself, entryUUID among it (RFC 3673).
+                var request = new SearchRequest(settings.BaseName, settings.Filter, SearchScope.Subtree, "*", "+");
+                request.Controls.Add(new PageResultRequestControl(PageSize));
+                var answer = (SearchResponse)connection.SendRequest(request, Patience);
+                return answer.Entries.Cast<SearchResultEntry>().Select(ReadRecord).Where(record => LdifListing.IsPerson(record.Texts("objectClass"))).Take(count).ToImmutableArray();
+            }
+            catch (DirectoryException trouble)
+            {
+                throw new SourceUnreachableException(Explain(trouble, settings));
+            }
+        },
+        cancellationToken);
+
     private static DirectoryContent Read(LdapSettings settings, string secret, Mapping mapping, FieldCatalogue fields, int maxPages, CancellationToken cancellationToken)
     {
         var listing = new Listing(mapping, fields, LdifLimits.Default.MaxProblems);
@@ -95,6 +115,14 @@ public static class LdapDirectory
 
     private static void Take(SearchResultEntry entry, Listing listing)
     {
+        var record = ReadRecord(entry);
+        if (LdifListing.IsPerson(record.Texts("objectClass"))) listing.Take(record);
+        else if (LdifListing.MemberAttributes.SelectMany(record.Texts).ToArray() is { Length: > 0 } members) listing.Group(GroupNames.OfDistinguishedName(entry.DistinguishedName), members);
+        else listing.PassOver();
+    }
+
+    private static DirectoryRecord ReadRecord(SearchResultEntry entry)
+    {
         var values = ImmutableArray.CreateBuilder<RecordValue>();
         foreach (string attribute in entry.Attributes.AttributeNames)
         {
@@ -106,10 +134,7 @@ public static class LdapDirectory
             }
         }
 
-        var record = new DirectoryRecord(entry.DistinguishedName, 0, values.ToImmutable());
-        if (LdifListing.IsPerson(record.Texts("objectClass"))) listing.Take(record);
-        else if (LdifListing.MemberAttributes.SelectMany(record.Texts).ToArray() is { Length: > 0 } members) listing.Group(GroupNames.OfDistinguishedName(entry.DistinguishedName), members);
-        else listing.PassOver();
+        return new DirectoryRecord(entry.DistinguishedName, 0, values.ToImmutable());
     }
 
     /// <summary>Values that are no text (pictures, keys) are none of these fields'.</summary>

@@ -81,7 +81,7 @@ public static class LdapEndpoints
             var count = content.People.Length + content.OtherEntries;
             return TypedResults.Ok(new TryLdapAnswer(
                 content.People.Length, count < FirstPage, content.OtherEntries,
-                [.. content.People.Take(Shown).Select(person => new PreviewPerson(person.Name, person.Addresses, person.Facts.Pairs.ToArray().ToImmutableSortedDictionary(StringComparer.Ordinal)))],
+                [.. content.People.Take(Shown).Select(PreviewPerson.Of)],
                 [.. content.Refused.Take(Shown)],
                 [.. content.Problems.Take(Shown).Select(problem => problem.Message)]));
         }

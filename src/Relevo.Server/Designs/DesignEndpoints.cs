@@ -33,6 +33,7 @@ public static class DesignEndpoints
         routes.MapGet("/api/designs", ListAsync).WithName("ListDesigns");
         routes.MapPost("/api/designs", OpenAsync).WithName("OpenStarter");
         routes.MapGet("/api/designs/{id:guid}", FindAsync).WithName("ReadDesign");
+        routes.MapPost("/api/designs/{id:guid}/copies", CopyAsync).WithName("CopyDesign");
         routes.MapPut("/api/designs/{id:guid}", SaveAsync).Accepts<DesignDocument>("application/json").WithName("SaveDesign");
     }
 
@@ -68,6 +69,20 @@ public static class DesignEndpoints
         var id = Guid.NewGuid();
         await designs.AddAsync(id, document.ToJson(), user.Actor(), cancellationToken);
         return TypedResults.Created($"/api/designs/{id}", new DesignAnswer(id, 1, document));
+    }
+
+    /// <summary>The design a second time, under a name that no other has. No rule names it yet.</summary>
+    private static async Task<Results<Created<DesignAnswer>, ProblemHttpResult>> CopyAsync(Guid id, DesignStore designs, ClaimsPrincipal user, CancellationToken cancellationToken)
+    {
+        const int maxName = 100; // of a design
+        if (await designs.FindAsync(id, cancellationToken) is not { } design) return Problems.NotFound("design");
+        var names = (await designs.ListAsync(cancellationToken)).Select(other => Drafts.ReadDesign(other).Name).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var document = Drafts.ReadDesign(design);
+        var stem = document.Name[..Math.Min(document.Name.Length, maxName - 10)];
+        var copy = document with { Name = Enumerable.Range(1, names.Count + 1).Select(number => number == 1 ? $"{stem}, copy" : $"{stem}, copy {number}").First(name => !names.Contains(name)) };
+        var made = Guid.NewGuid();
+        await designs.AddAsync(made, copy.ToJson(), user.Actor(), cancellationToken);
+        return TypedResults.Created($"/api/designs/{made}", new DesignAnswer(made, 1, copy));
     }
 
     private static async Task<IResult> SaveAsync(Guid id, HttpContext context, DesignStore designs, PictureStore pictures, CurrentRoster rosters, ClaimsPrincipal user, CancellationToken cancellationToken)

@@ -18,7 +18,7 @@ namespace Relevo.Server.Hosting;
 public sealed record DemoComputer(string Computer, string Person, string Address, string Token);
 
 /// <summary>Fills an empty database with the demo company from the files under demo/, the way an administrator would. Draft only: publishing and rolling out are left to the visitor.</summary>
-internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore runs, CurrentRoster rosters, PictureStore pictures, DesignStore designs, RuleStore rules, ComputerStore computers)
+internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore runs, CurrentRoster rosters, PictureStore pictures, DesignStore designs, RuleStore rules, ComputerStore computers, MailboxStore mailboxes, FieldSetStore fields, UnitStore units)
 {
     private const string AdministratorAddress = "ines.albrecht@brackenfold.example";
     private const string EmployeeAddress = "maren.holtkamp@brackenfold.example";
@@ -40,6 +40,8 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
         await users.AddAsync(administrator, cancellationToken);
         var actor = new Actor(administrator.Id, administrator.DisplayName);
         await ImportPeopleAsync(Path.Combine(settings.DemoFolder!, "brackenfold.ldif"), actor, cancellationToken);
+        await AddMailboxesAsync(actor, cancellationToken);
+        await AddProfileLinksAsync(actor, cancellationToken);
         var employee = (await rosters.GetAsync(cancellationToken)).FindByAddress(EmployeeAddress)!;
         await users.AddAsync(new User(Guid.NewGuid(), EmployeeAddress, employee.Name, SessionEndpoints.Hash(EmployeePassword), UserRole.Employee, employee.Person.Id), cancellationToken);
         await DesignAsync(Path.Combine(settings.DemoFolder!, "brackenfold-mark.png"), actor, cancellationToken);
@@ -54,6 +56,39 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
         await runs.PlanAsync(run, content, FieldCatalogue.Standard, actor, cancellationToken);
         var outcome = await runs.ApplyAsync(run.Id, isAccepted: false, actor, cancellationToken);
         if (outcome != ApplyOutcome.Applied) throw new StartRefusedException($"The demo directory {path} could not be applied: {content.Problems.FirstOrDefault()?.Message ?? outcome.ToString()}");
+    }
+
+    private async Task AddMailboxesAsync(Actor actor, CancellationToken cancellationToken)
+    {
+        var administrator = (await rosters.GetAsync(cancellationToken)).FindByAddress(AdministratorAddress)!.Person.Id;
+        (string Name, string Title, string Telephone, string[] Groups, Guid[] Senders)[] shared =
+        [
+            ("reception", "Reception", "+44 20 7946 0900", ["Reception"], []),
+            ("emergency", "Emergency service", "+49 30 23125 110", ["Emergency rota"], []),
+            ("invoices", "Invoices", "+46 8 465 004 99", ["Practice managers"], [administrator]),
+        ];
+        foreach (var (name, title, telephone, groups, senders) in shared)
+        {
+            var facts = new Facts([KeyValuePair.Create("displayName", title), KeyValuePair.Create("telephone", telephone), KeyValuePair.Create("title", ""), KeyValuePair.Create("mobile", ""), KeyValuePair.Create("postNominals", "")]);
+            var mailbox = new Mailbox(Guid.CreateVersion7(), $"{name}@brackenfold.example", facts, [.. groups], [.. senders], 1);
+            if (await mailboxes.AddAsync(mailbox, actor, cancellationToken) != MailboxOutcome.Saved) throw new StartRefusedException($"The demo's shared mailbox {mailbox.Address} could not be added.");
+        }
+    }
+
+    private async Task AddProfileLinksAsync(Actor actor, CancellationToken cancellationToken)
+    {
+        (string Name, string Label, ProfileKind Kind, FieldHolder[] Holders, string Address)[] links =
+        [
+            ("bookingPage", "Book a visit", ProfileKind.Booking, [FieldHolder.Office, FieldHolder.Entity, FieldHolder.Company], "https://book.brackenfold.example/"),
+            ("films", "Films", ProfileKind.Video, [FieldHolder.Entity, FieldHolder.Company], "https://films.example/@brackenfold"),
+            ("shortPosts", "Short posts", ProfileKind.Posts, [FieldHolder.Person, FieldHolder.Entity, FieldHolder.Company], "https://posts.example/brackenfold"),
+        ];
+        var before = await fields.ReadAsync(cancellationToken);
+        var own = links.Select(link => new OwnField(link.Name, link.Label, FieldKind.Web, [], [.. link.Holders], FieldRule.Closed, PhoneDisplay.International, false, link.Kind));
+        var company = (await rosters.GetAsync(cancellationToken)).Records.Units.Company!;
+        var facts = links.Aggregate(company.Facts, (facts, link) => facts.With(link.Name, link.Address));
+        if (await fields.SaveAsync(before.Revision, before.Fields with { Own = [.. before.Fields.Own, .. own] }, actor, cancellationToken) != SaveOutcome.Saved
+            || await units.SaveAsync(company with { Facts = facts }, actor, cancellationToken) != UnitOutcome.Saved) throw new StartRefusedException("The demo's profile links could not be added.");
     }
 
     private async Task DesignAsync(string markPath, Actor actor, CancellationToken cancellationToken)

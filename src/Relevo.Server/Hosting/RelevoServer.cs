@@ -93,7 +93,7 @@ public static class RelevoServer
     private static void AddStores(IServiceCollection services, ServerSettings settings)
     {
         services.AddSingleton(_ => Database.Open(settings.Database));
-        services.AddSingleton<UserStore>().AddSingleton<PersonStore>().AddSingleton<SourceStore>().AddSingleton<RunStore>().AddSingleton<UnitStore>().AddSingleton<FieldSetStore>().AddSingleton<CurrentRoster>().AddSingleton<OwnRequestStore>().AddSingleton<ScimStore>().AddSingleton<ScimTokenStore>().AddSingleton<ScimProvider>().AddSingleton<SourceReading>().AddSingleton<SourceSchedule>().AddSingleton<DesignStore>().AddSingleton<RuleStore>()
+        services.AddSingleton<UserStore>().AddSingleton<PersonStore>().AddSingleton<SourceStore>().AddSingleton<RunStore>().AddSingleton<UnitStore>().AddSingleton<MailboxStore>().AddSingleton<FieldSetStore>().AddSingleton<CurrentRoster>().AddSingleton<OwnRequestStore>().AddSingleton<ScimStore>().AddSingleton<ScimTokenStore>().AddSingleton<ScimProvider>().AddSingleton<SourceReading>().AddSingleton<SourceSchedule>().AddSingleton<DesignStore>().AddSingleton<RuleStore>()
             .AddSingleton<EditionStore>().AddSingleton<PictureStore>().AddSingleton<ComputerStore>().AddSingleton<RolloutStore>().AddSingleton<AuditLog>()
             .AddSingleton<DataProtectionKeyStore>().AddSingleton<Drafts>().AddSingleton<CompiledDesigns>().AddSingleton<PublishedEditions>().AddSingleton(TimeProvider.System);
     }
@@ -172,8 +172,10 @@ public static class RelevoServer
         legs.MapRuns();
         legs.MapSources();
         legs.MapUnits();
+        legs.MapMailboxes();
         legs.MapFields();
         legs.MapLdap();
+        legs.MapSamples();
         legs.MapScimTokens();
         legs.MapWishes();
         legs.MapDesigns();
@@ -181,6 +183,7 @@ public static class RelevoServer
         legs.MapProof();
         legs.MapRollout();
         application.MapPictures();
+        application.MapPictureUpload();
         application.MapAgent();
         application.MapScim();
         application.MapGet("/health/live", () => Results.Text("alive")).AllowAnonymous().ExcludeFromDescription();

@@ -8,8 +8,8 @@ using Relevo.Server.SignIn;
 
 namespace Relevo.Server.People;
 
-/// <summary>A field designs may use.</summary>
-public sealed record FieldAnswer(string Name, string Label, FieldKind Kind, bool IsCompanyMade, ImmutableArray<FieldHolder> Holders, FieldRule Rule, PhoneDisplay Display);
+/// <summary>A field designs may use. Profile: what a profile link leads to. Attributes: what it is read from unless a source says otherwise. IsOfMailbox: a shared mailbox may say something in it.</summary>
+public sealed record FieldAnswer(string Name, string Label, FieldKind Kind, bool IsCompanyMade, ImmutableArray<FieldHolder> Holders, FieldRule Rule, PhoneDisplay Display, ImmutableArray<string> Attributes, bool IsOfMailbox, ProfileKind? Profile);
 
 /// <summary>The field set with its revision.</summary>
 public sealed record FieldSetAnswer(int Revision, FieldSet Fields);
@@ -30,7 +30,7 @@ public static class FieldEndpoints
         var set = (await store.ReadAsync(cancellationToken)).Fields;
         var retired = set.Own.Where(field => field.IsRetired).Select(field => field.Name).ToHashSet(StringComparer.Ordinal);
         return TypedResults.Ok(set.ToCatalogue().Fields.Where(field => !retired.Contains(field.Name))
-            .Select(field => new FieldAnswer(field.Name, field.Label, field.Kind, field.IsCompanyMade, field.Holders, field.Rule, field.Display)).ToArray());
+            .Select(field => new FieldAnswer(field.Name, field.Label, field.Kind, field.IsCompanyMade, field.Holders, field.Rule, field.Display, field.Attributes, Mailbox.MayHold(field), field.Profile)).ToArray());
     }
 
     private static async Task<Ok<FieldSetAnswer>> ReadAsync(FieldSetStore store, HttpContext context, CancellationToken cancellationToken)

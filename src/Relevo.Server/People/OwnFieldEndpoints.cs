@@ -15,7 +15,7 @@ public sealed record OpenField(string Name, string Label, FieldKind Kind, Immuta
 public sealed record SetOwnRequest(string? Value);
 
 /// <summary>A wish that waits, with whose it is.</summary>
-public sealed record WaitingWish(Guid PersonId, string Person, string Field, string Label, string? Value, string Shown, DateTimeOffset RequestedAt);
+public sealed record WaitingWish(Guid PersonId, string Person, string Field, string Label, FieldKind Kind, string? Value, string Shown, DateTimeOffset RequestedAt);
 
 /// <summary>The answer to a wish.</summary>
 public sealed record AnswerWish(bool IsGranted);
@@ -42,9 +42,9 @@ public static class OwnFieldEndpoints
         if (await PersonOfAsync(principal, users, cancellationToken) is not { } id) return NoPerson();
         var roster = await rosters.GetAsync(cancellationToken);
         if (roster.Find(id)?.Person is not { } person) return NoPerson();
-        var shown = FieldResolution.Explain(roster.Records, person, person.FindAccount(null)).ToDictionary(field => field.Name, field => field.Value.Text, StringComparer.Ordinal);
+        var shown = FieldResolution.Explain(roster.Records, person, person.FindAccount(null)).ToDictionary(field => field.Name, field => field.Value.IsEmpty ? field.Stored : field.Value.Text, StringComparer.Ordinal);
         var waiting = (await requests.ListAsync(id, cancellationToken)).ToDictionary(request => request.Field, StringComparer.Ordinal);
-        return TypedResults.Ok(roster.Records.Fields.Fields.Where(field => field.Rule.IsOpen).Select(field => new OpenField(
+        return TypedResults.Ok(roster.Records.Fields.Fields.Where(person.MaySet).Select(field => new OpenField(
             field.Name, field.Label, field.Kind, field.Rule.Choices, person.Own[field.Name], shown.GetValueOrDefault(field.Name, ""), field.Rule.NeedsApproval,
             waiting.ContainsKey(field.Name), waiting.GetValueOrDefault(field.Name)?.Value)).ToList());
     }
@@ -53,8 +53,9 @@ public static class OwnFieldEndpoints
         string name, SetOwnRequest request, ClaimsPrincipal principal, UserStore users, CurrentRoster rosters, PersonStore people, OwnRequestStore requests, CancellationToken cancellationToken)
     {
         if (await PersonOfAsync(principal, users, cancellationToken) is not { } id) return NoPerson();
-        var fields = (await rosters.GetAsync(cancellationToken)).Records.Fields;
-        if (fields.Find(name) is not { Rule.IsOpen: true } field)
+        var roster = await rosters.GetAsync(cancellationToken);
+        var fields = roster.Records.Fields;
+        if (fields.Find(name) is not { } field || roster.Find(id)?.Person.MaySet(field) != true)
             return Problems.Of(StatusCodes.Status403Forbidden, "field-fixed", "This field is set by your company.", "Ask your administrator to change it.");
         if (PersonEndpoints.Refuse(fields, name, request.Value) is { } refusal) return refusal;
         var value = request.Value is { } text ? FieldValue.OneLine(text) : null;
@@ -70,17 +71,13 @@ public static class OwnFieldEndpoints
         {
             var row = roster.Find(request.PersonId);
             var shown = row is not null && roster.Records.Fields.TryFind(request.Field, out var index) ? row.Stored(index) ?? "" : "";
-            return new WaitingWish(request.PersonId, row?.Name ?? "", request.Field, roster.Records.Fields.Label(request.Field), request.Value, shown, request.RequestedAt);
+            return new WaitingWish(request.PersonId, row?.Name ?? "", request.Field, roster.Records.Fields.Label(request.Field), roster.Records.Fields.Find(request.Field)?.Kind ?? FieldKind.Text, request.Value, shown, request.RequestedAt);
         }));
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> AnswerAsync(
-        Guid person, string field, AnswerWish answer, PersonStore people, OwnRequestStore requests, ClaimsPrincipal user, CancellationToken cancellationToken)
-    {
-        if (await requests.TakeAsync(person, field, cancellationToken) is not { } wish) return Problems.NotFound("wish");
-        if (answer.IsGranted) await people.SetAsync(person, null, isOwn: true, field, wish.Value, user.Actor(), cancellationToken);
-        return TypedResults.NoContent();
-    }
+        Guid person, string field, AnswerWish answer, OwnRequestStore requests, ClaimsPrincipal user, CancellationToken cancellationToken) =>
+        await requests.AnswerAsync(person, field, answer.IsGranted, user.Actor(), cancellationToken) ? TypedResults.NoContent() : Problems.NotFound("wish");
 
     private static async Task<Guid?> PersonOfAsync(ClaimsPrincipal principal, UserStore users, CancellationToken cancellationToken) => (await users.FindAsync(principal.UserId(), cancellationToken))?.PersonId;
 

@@ -49,6 +49,12 @@ public sealed record PeopleSelection(ImmutableArray<Guid>? Ids, PeopleQuery? Que
 /// <summary>Sets one override for many people. Value null takes it out; an empty one is an explicit blank.</summary>
 public sealed record SetManyRequest(PeopleSelection People, string Field, string? Value);
 
+/// <summary>Retires people by hand, or takes that back.</summary>
+public sealed record RetireRequest(PeopleSelection People, bool IsRetired);
+
+/// <summary>Opens a field to people, so that they set it themselves, or closes it again.</summary>
+public sealed record OpenFieldRequest(PeopleSelection People, string Field, bool IsOpen);
+
 /// <summary>How many people were touched.</summary>
 public sealed record CountAnswer(int Count);
 
@@ -66,6 +72,8 @@ public static class PeopleEndpoints
     {
         routes.MapGet("/api/people", SearchAsync).WithName("SearchPeople");
         routes.MapPost("/api/people/overrides", SetManyAsync).WithName("SetOverrides");
+        routes.MapPost("/api/people/retire", RetireAsync).WithName("RetirePeople");
+        routes.MapPost("/api/people/opened", OpenAsync).WithName("OpenField");
         routes.MapPost("/api/people/export", ExportAsync).Produces<string>(contentType: "text/csv").WithName("ExportPeople");
         routes.MapPerson();
     }
@@ -98,6 +106,21 @@ public static class PeopleEndpoints
         var chosen = rows.Select(row => row.Person.Id).ToArray();
         await people.SetManyAsync(chosen, request.Field, request.Value is { } text ? FieldValue.OneLine(text) : null, user.Actor(), cancellationToken);
         return TypedResults.Ok(new CountAnswer(chosen.Length));
+    }
+
+    private static async Task<Results<Ok<CountAnswer>, ProblemHttpResult>> RetireAsync(RetireRequest request, CurrentRoster rosters, PersonStore people, ClaimsPrincipal user, CancellationToken cancellationToken)
+    {
+        if (Choose(await rosters.GetAsync(cancellationToken), request.People) is not { } rows) return StateUnknown(request.People.Query!);
+        Guid[] chosen = [.. rows.Select(row => row.Person.Id)];
+        return TypedResults.Ok(new CountAnswer(request.IsRetired ? await people.RetireAsync(chosen, user.Actor(), cancellationToken) : await people.BringBackAsync(chosen, user.Actor(), cancellationToken)));
+    }
+
+    private static async Task<Results<Ok<CountAnswer>, ProblemHttpResult>> OpenAsync(OpenFieldRequest request, CurrentRoster rosters, PersonStore people, ClaimsPrincipal user, CancellationToken cancellationToken)
+    {
+        var roster = await rosters.GetAsync(cancellationToken);
+        if (PersonEndpoints.Refuse(roster.Records.Fields, request.Field, null) is { } refusal) return refusal;
+        if (Choose(roster, request.People) is not { } rows) return StateUnknown(request.People.Query!);
+        return TypedResults.Ok(new CountAnswer(await people.OpenFieldAsync([.. rows.Select(row => row.Person.Id)], request.Field, request.IsOpen, user.Actor(), cancellationToken)));
     }
 
     private static async Task<Results<FileContentHttpResult, ProblemHttpResult>> ExportAsync(ExportRequest request, CurrentRoster rosters, CancellationToken cancellationToken)

@@ -28,7 +28,7 @@ public sealed record PersonEntry(Guid Source, string SourceName, string Key, str
 
 /// <summary>A person as seen from one account (the first unless another was asked for). Lacks: labels of fields that designs in use show and that have no value here.</summary>
 public sealed record PersonAnswer(
-    Guid Id, string Name, bool IsRetired, string Address, ImmutableArray<PersonAccount> Accounts, ImmutableArray<PersonEntry> Entries, ImmutableArray<PersonField> Fields, ImmutableArray<string> Lacks);
+    Guid Id, string Name, bool IsRetired, bool IsRetiredByHand, string Address, ImmutableArray<PersonAccount> Accounts, ImmutableArray<PersonEntry> Entries, ImmutableArray<PersonField> Fields, ImmutableArray<string> Lacks);
 
 /// <summary>One thing that happened to a person.</summary>
 public sealed record PersonEvent(DateTimeOffset At, string By, string What, ImmutableArray<FieldChange> Changes);
@@ -64,7 +64,7 @@ public static class PersonEndpoints
         var content = await drafts.ReadAsync(cancellationToken);
         var account = row.Person.FindAccount(address);
         return TypedResults.Ok(new PersonAnswer(
-            id, row.Name, row.Person.IsRetired, account?.Address ?? "",
+            id, row.Name, row.Person.IsRetired, row.Person.IsRetiredByHand, account?.Address ?? "",
             [.. row.Person.Accounts.Select(candidate => new PersonAccount(candidate.Id, candidate.Address, candidate.Kind, [.. candidate.Override.Names.Concat(candidate.Mailbox.Names)]))],
             [.. row.Person.Entries.Select(entry => new PersonEntry(entry.Source, roster.Records.SourceNames.GetValueOrDefault(entry.Source, ""), entry.Key, entry.DistinguishedName))],
             Fields(roster.Records, row.Person, account),
@@ -85,7 +85,7 @@ public static class PersonEndpoints
                     .Select(layer => new LayerValue(layer.Layer, layer.Record, layer.RecordName, layer.Facts[field.Name]!, winner is not null && layer.Layer == winner.Origin && layer.Record == winner.Record));
                 return new PersonField(
                     field.Name, field.Label, field.Kind, winner?.Value.Text ?? "", winner?.Stored ?? "", winner?.Origin, winner?.RecordName ?? "",
-                    winner is null ? "" : FieldCheck.Doubt(field, winner.Stored, region) ?? "", field.Rule.IsOpen, [.. values]);
+                    winner is null ? "" : FieldCheck.Doubt(field, winner.Stored, region) ?? "", person.MaySet(field), [.. values]);
             }),
         ];
     }

@@ -86,6 +86,8 @@ public static class RunEndpoints
         var fields = (await rosters.GetAsync(cancellationToken)).Records.Fields;
         var content = await DirectoryFiles.ReadAsync(context.Request.Body, found, fields, cancellationToken);
         await DirectoryFiles.DrainAsync(context.Request.Body, cancellationToken);
+        if (content is { Changes.IsEmpty: false, Problems.IsEmpty: true })
+            content = LdifChanges.Apply(content.Changes, await runs.ListedAsync(found.Id, cancellationToken), found.Mapping ?? Mapping.Standard, fields, LdifLimits.Default.MaxProblems);
         var run = new NewRun(Guid.CreateVersion7(), found.Id, RunKind.File, shownName);
         await runs.PlanAsync(run, content, fields, actor, cancellationToken);
         return TypedResults.Created($"/api/runs/{run.Id}", (await ReadAsync(runs, run.Id, fields, cancellationToken))!);

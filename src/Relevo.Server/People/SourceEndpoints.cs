@@ -26,7 +26,11 @@ public sealed record SourceOrderRequest(ImmutableArray<Guid> Sources);
 public sealed record TableAnswer(TableSample Sample, Mapping Mapping, bool IsKeptMapping, ImmutableArray<PreviewPerson> People);
 
 /// <summary>A person as a mapping makes them.</summary>
-public sealed record PreviewPerson(string Name, ImmutableArray<string> Addresses, ImmutableSortedDictionary<string, string> Facts);
+public sealed record PreviewPerson(string Name, ImmutableArray<string> Addresses, ImmutableSortedDictionary<string, string> Facts)
+{
+    /// <summary>A listed person without what only a sync needs.</summary>
+    public static PreviewPerson Of(ListedPerson person) => new(person.Name, person.Addresses, person.Facts.Pairs.ToArray().ToImmutableSortedDictionary(StringComparer.Ordinal));
+}
 
 /// <summary>Tries a mapping on a table's beginning.</summary>
 public sealed record TryMappingRequest(TableSample Sample, Mapping Mapping);
@@ -66,7 +70,9 @@ public static class SourceEndpoints
     }
 
     private static SourceAnswer Answer(Source source, int people, SourceRun? last) => new(
-        source.Id, source.Kind, source.Name, source.Revision, source.Mapping ?? Mapping.Standard, source.Mapping is not null, source.Brake, source.JoinBy, source.EveryMinutes, source.HasSecret, people, last);
+        source.Id, source.Kind, source.Name, source.Revision, source.Mapping ?? UsualMapping(source.Kind), source.Mapping is not null, source.Brake, source.JoinBy, source.EveryMinutes, source.HasSecret, people, last);
+
+    private static Mapping UsualMapping(SourceKind kind) => kind == SourceKind.Scim ? ScimRecord.Mapping : Mapping.Standard;
 
     private static async Task<Results<NoContent, ProblemHttpResult>> SaveAsync(
         Guid id, SourceRequest request, HttpContext context, SourceStore sources, CurrentRoster rosters, ClaimsPrincipal user, CancellationToken cancellationToken)
@@ -143,5 +149,5 @@ public static class SourceEndpoints
     private static Fault[] Faults(Mapping mapping, FieldCatalogue fields) => [.. mapping.Check(fields).Select(problem => new Fault(problem.Pointer, 0, "mapping", problem.Message))];
 
     private static ImmutableArray<PreviewPerson> Preview(TableSample sample, Mapping mapping, FieldCatalogue fields) =>
-        [.. TableListing.Preview(sample, mapping, fields).Select(person => new PreviewPerson(person.Name, person.Addresses, person.Facts.Pairs.ToArray().ToImmutableSortedDictionary(StringComparer.Ordinal)))];
+        [.. TableListing.Preview(sample, mapping, fields).Select(PreviewPerson.Of)];
 }

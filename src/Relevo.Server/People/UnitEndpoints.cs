@@ -9,8 +9,8 @@ using Relevo.Server.SignIn;
 
 namespace Relevo.Server.People;
 
-/// <summary>A unit with its facts. People: how many are in it; for a team, its sub-teams' too. Uses: for each of its facts, how many people's value comes from it.</summary>
-public sealed record UnitAnswer(Guid Id, UnitKind Kind, string Name, Guid? Parent, ImmutableSortedDictionary<string, string> Facts, int Revision, int People, ImmutableSortedDictionary<string, int> Uses);
+/// <summary>A unit with its facts. People: how many are in it; for a team, its sub-teams' too. Uses: for each of its facts, how many people's value comes from it. Doubts: what is doubtful about a fact.</summary>
+public sealed record UnitAnswer(Guid Id, UnitKind Kind, string Name, Guid? Parent, ImmutableSortedDictionary<string, string> Facts, int Revision, int People, ImmutableSortedDictionary<string, int> Uses, ImmutableSortedDictionary<string, string> Doubts);
 
 /// <summary>A unit as it should be.</summary>
 public sealed record UnitRequest(UnitKind Kind, string Name, Guid? Parent, ImmutableSortedDictionary<string, string> Facts);
@@ -33,7 +33,7 @@ public static class UnitEndpoints
         return TypedResults.Ok(roster.Records.Units.Units.Select(unit =>
         {
             var (people, uses) = usage.Of(unit.Id);
-            return new UnitAnswer(unit.Id, unit.Kind, unit.Name, unit.Parent, unit.Facts.Pairs.ToArray().ToImmutableSortedDictionary(StringComparer.Ordinal), unit.Revision, people, uses);
+            return new UnitAnswer(unit.Id, unit.Kind, unit.Name, unit.Parent, unit.Facts.Pairs.ToArray().ToImmutableSortedDictionary(StringComparer.Ordinal), unit.Revision, people, uses, Doubts(unit, roster.Records));
         }).ToList());
     }
 
@@ -57,6 +57,18 @@ public static class UnitEndpoints
         if (Answer(await units.SaveAsync(unit, user.Actor(), cancellationToken)) is { } refused) return refused;
         Revision.Show(context, seen + 1);
         return TypedResults.NoContent();
+    }
+
+    private static ImmutableSortedDictionary<string, string> Doubts(Unit unit, CompanyRecords records)
+    {
+        var region = unit.Facts["country"] ?? records.Units.Company?.Facts["country"] ?? "";
+        var doubts = ImmutableSortedDictionary.CreateBuilder<string, string>(StringComparer.Ordinal);
+        foreach (var pair in unit.Facts.Pairs)
+        {
+            if (records.Fields.Find(pair.Key) is { } field && FieldCheck.Doubt(field, pair.Value, region) is { } doubt) doubts.Add(pair.Key, doubt);
+        }
+
+        return doubts.ToImmutable();
     }
 
     private static Facts Clean(ImmutableSortedDictionary<string, string> facts) =>

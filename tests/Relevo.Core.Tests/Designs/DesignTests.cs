@@ -9,6 +9,47 @@ public sealed class DesignTests
 {
     private static readonly HashSet<string> Library = [Build.Logo];
 
+    [Theory]
+    [InlineData("", "", "", "/blocks/b/item/address", "link-form")]
+    [InlineData("Book", "", "javascript:alert(1)", "/blocks/b/item/address", "link-form")]
+    [InlineData("", "", "https://book.example/", "/blocks/b/item/label", "label-missing")]
+    [InlineData("", "title", "", "/blocks/b/item/field", "field-no-link")]
+    [InlineData("", "nothing", "", "/blocks/b/item/field", "field-unknown")]
+    public void A_link_that_leads_nowhere_is_refused_with_its_place(string label, string field, string address, string place, string code)
+    {
+        var problems = DesignCheck.Check(Build.Design(["b"], ("b", new Button(new LinkItem(label, field, address)))), FieldCatalogue.Standard, new HashSet<string>());
+        Assert.Contains(problems, problem => problem.Pointer == place && problem.Code == code);
+        problems = DesignCheck.Check(Build.Design(["b"], ("b", new LinkRow(TextRole.Text, "", [new LinkItem(label, field, address)]))), FieldCatalogue.Standard, new HashSet<string>());
+        Assert.Contains(problems, problem => problem.Pointer == place.Replace("item/", "items/0/", StringComparison.Ordinal) && problem.Code == code);
+    }
+
+    [Fact]
+    public void A_fallback_that_does_not_exist_is_refused_with_its_place()
+    {
+        var line = new TextLine(TextRole.Text, "", [new Part([new FieldRun("title", "nothing")])]);
+        Assert.Equal("/blocks/a/parts/0/runs/0/fallback", Assert.Single(DesignCheck.Check(Build.Design(["a"], ("a", line)), FieldCatalogue.Standard, new HashSet<string>())).Pointer);
+    }
+
+    /// <summary>Ratios as WCAG 2.2's explanations of 1.4.3 give them; values from memory.</summary>
+    [Theory]
+    [InlineData("#000000", "#ffffff", 21)]
+    [InlineData("#ffffff", "#ffffff", 1)]
+    [InlineData("#767676", "#ffffff", 4.54)]
+    [InlineData("#777777", "#ffffff", 4.48)]
+    public void Contrast_is_what_WCAG_says(string one, string other, double ratio)
+    {
+        Assert.Equal(ratio, Contrast.Ratio(one, other), 0.005);
+        Assert.Equal(Contrast.Ratio(one, other), Contrast.Ratio(other, one));
+    }
+
+    /// <summary>The better of black and white always reaches 4.5, what WCAG 2.2's success criterion 1.4.3 wants of ordinary text.</summary>
+    [FsCheck.Xunit.Property(MaxTest = 500)]
+    public void Text_on_any_ground_can_be_read(byte red, byte green, byte blue)
+    {
+        var ground = $"#{red:x2}{green:x2}{blue:x2}";
+        Assert.True(Contrast.Ratio(ground, Contrast.TextOn(ground)) >= 4.5, ground);
+    }
+
     [Fact]
     public void Every_starter_passes_the_check_and_survives_its_JSON_form()
     {

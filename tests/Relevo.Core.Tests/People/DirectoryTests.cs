@@ -8,6 +8,19 @@ namespace Relevo.Core.Tests.People;
 
 public sealed class DirectoryTests
 {
+    /// <summary>A portrait, a unit and whatever is cut off at the end are nothing to map by.</summary>
+    [Theory]
+    [InlineData(true, 2)]
+    [InlineData(false, 1)]
+    public async Task The_first_people_of_a_file_are_shown_with_all_that_is_text(bool isWhole, int expected)
+    {
+        const string file = "dn: ou=people\nobjectClass: organizationalUnit\nou: people\n\ndn: cn=a\nobjectClass: person\ncn: a\nbadgeColour: red\njpegPhoto:: /9j/\n\ndn: cn=b\nobjectClass: person\ncn: b";
+        var sample = await LdifListing.SampleAsync(new MemoryStream(Encoding.UTF8.GetBytes(file)), 25, isWhole, LdifLimits.Default, TestContext.Current.CancellationToken);
+        Assert.Equal(expected, sample.Length);
+        Assert.Equal(["objectClass", "cn", "badgeColour"], sample[0].Values.Select(value => value.Attribute));
+        Assert.Equal("cn=a", Assert.Single(await LdifListing.SampleAsync(new MemoryStream(Encoding.UTF8.GetBytes(file)), 1, isWhole, LdifLimits.Default, TestContext.Current.CancellationToken)).Name);
+    }
+
     [Fact]
     public async Task A_person_is_read_with_the_fields_of_inetOrgPerson()
     {
@@ -40,7 +53,6 @@ public sealed class DirectoryTests
     [Theory]
     [InlineData("dn: uid=a,dc=x\nobjectClass: person\nuid: a\ncn: A\n\ndn: UID = a , DC=x\nobjectClass: person\nuid: b\ncn: B\n", 6, "second time")]
     [InlineData("dn: uid=a,dc=x\nobjectClass: person\nuid: a\ncn: A\n\ndn: uid=b,dc=x\nobjectClass: person\nuid: a\ncn: B\n", 6, "line 1")]
-    [InlineData("dn: uid=a,dc=x\nchangetype: delete\n", 1, "change record")]
     [InlineData("dn: uid=a,dc=x\nobjectClass: person\nuid: a\n", 1, "displayName")]
     [InlineData("dn: uid=a,dc=x\nobjectClass: person\nuid: a\ncn: A\ntitle:< file:///etc/passwd\n", 5, "URL")]
     [InlineData("dn: ou=a,dc=x\nobjectClass: organizationalUnit\nou: a\n", 1, "none of them is a person")]
@@ -51,6 +63,17 @@ public sealed class DirectoryTests
         var problem = Assert.Single((await ReadAsync(file)).Problems);
         Assert.Equal(line, problem.Line);
         Assert.Contains(words, problem.Message, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task Managers_in_a_circle_are_left_out_and_named_and_all_others_stay()
+    {
+        static string Of(string uid, string manager) => $"dn: uid={uid},dc=x\nobjectClass: person\nuid: {uid}\ncn: {uid}\nmanager: uid={manager},dc=x\n\n";
+        var content = await ReadAsync(Of("a", "b") + Of("b", "c") + Of("c", "b") + Of("boss", "boss") + Of("d", "boss") + Of("e", "nobody"));
+        Assert.Empty(content.Problems);
+        Assert.Equal(["b", "c", "boss"], content.Refused.Select(value => value.Person));
+        Assert.Contains("in a circle: b, c, b.", content.Refused[0].Reason, StringComparison.Ordinal);
+        Assert.Equal(["uid=b,dc=x", null, null, null, "uid=boss,dc=x", "uid=nobody,dc=x"], content.People.Select(person => person.Facts["manager"]));
     }
 
     [Fact]

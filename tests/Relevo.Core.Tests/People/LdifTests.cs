@@ -64,7 +64,7 @@ public sealed class LdifTests
     {
         var value = (await ReadEntryAsync("rfc2849-5")).Values.Single(candidate => candidate.Attribute == "jpegphoto");
         Assert.Equal(LdifValueKind.Url, value.Kind);
-        Assert.Equal("file:///usr/local/directory/photos/hjensen.jpg", Encoding.UTF8.GetString(value.Bytes.AsSpan()));
+        Assert.Equal("file:///usr/local/directory/photos/hjensen.jpg", Encoding.UTF8.GetString(value.Bytes.Span));
     }
 
     [Fact]
@@ -137,10 +137,34 @@ public sealed class LdifTests
         ArbMap.Default.ArbFor<NonEmptyArray<byte[]>>(),
         values =>
         {
-            var entry = new LdifEntry("cn=Söhne, ou=é", 0, [.. values.Get.Select(bytes => new LdifValue("description", ["lang-de"], [.. bytes ?? []], LdifValueKind.Text, 0))]);
+            var entry = new LdifEntry("cn=Söhne, ou=é", 0, [.. values.Get.Select(bytes => new LdifValue("description", ["lang-de"], bytes ?? [], LdifValueKind.Text, 0))]);
             var read = ReadAsync(Write([entry])).GetAwaiter().GetResult();
             return Describe(read.Single().Record!) == Describe(entry);
         });
+
+    /// <summary>Lines, folds, comments and empty lines in any order, in pieces of any size: where a read ends is nobody's business.</summary>
+    [Property]
+    public async Task How_the_bytes_arrive_makes_no_difference(PositiveInt piece, byte[] choices)
+    {
+        string[] lines = ["dn: cn=a", "cn: a", " folded", "# a comment", "", "sn:: w6k=", "seeAlso:< file:///x", " ", "no line", "description: é"];
+        var file = Encoding.UTF8.GetBytes(string.Join(piece.Get % 2 == 0 ? "\n" : "\r\n", (choices ?? []).Select(choice => lines[choice % lines.Length])));
+        var whole = await ReadAsync(file);
+        var pieces = await LdifReader.ReadAsync(new PieceStream(file, piece.Get), LdifLimits.Default, CancellationToken.None).ToListAsync();
+        Assert.Equal(whole.Select(Say), pieces.Select(Say));
+
+        static string Say(LdifItem item) => item.Record is { } record ? $"{record.Line} {Describe(record)}" : item.Problem!.ToString();
+    }
+
+    [Fact]
+    public async Task A_line_longer_than_a_record_may_be_is_passed_over_and_the_next_record_is_read()
+    {
+        byte[] file = [.. "dn: cn=long\ncn: "u8, .. Enumerable.Repeat((byte)'x', 9 << 20), .. "\nsn: a\n\ndn: cn=b\ncn: b\n"u8];
+        var items = await ReadAsync(file);
+        Assert.Equal(2, items.Count);
+        Assert.Equal(2, items[0].Problem!.Line);
+        Assert.Contains("longer than 4 MiB", items[0].Problem!.Message, StringComparison.Ordinal);
+        Assert.Equal("cn=b", items[1].Record!.DistinguishedName);
+    }
 
     [Property]
     public void Any_bytes_at_all_are_read_without_an_exception(byte[] bytes) => Assert.NotNull(ReadAsync(bytes ?? []).GetAwaiter().GetResult());
@@ -176,7 +200,7 @@ public sealed class LdifTests
         _ => "",
     });
 
-    private static string Describe(LdifValue value) => $"{value.Description} {value.Kind == LdifValueKind.Url} {Convert.ToHexString(value.Bytes.AsSpan())}";
+    private static string Describe(LdifValue value) => $"{value.Description} {value.Kind == LdifValueKind.Url} {Convert.ToHexString(value.Bytes.Span)}";
 }
 
 /// <summary>A read-only stream that repeats a block until it has given so many bytes.</summary>
@@ -222,4 +246,10 @@ internal sealed class RepeatingStream(byte[] block, long length) : Stream
     public override void SetLength(long value) => throw new NotSupportedException();
 
     public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
+}
+
+/// <summary>Gives a few bytes at a time.</summary>
+internal sealed class PieceStream(byte[] bytes, int piece) : MemoryStream(bytes)
+{
+    public override ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancellationToken = default) => base.ReadAsync(buffer[..Math.Min(buffer.Length, piece)], cancellationToken);
 }

@@ -17,6 +17,9 @@ public sealed class OracleTests
 {
     private static readonly string[] Fields = ["displayName", "title", "department", "organisation", "location", "telephone", "mobile"];
 
+    /// <summary>The field that leads somewhere: its value is an address.</summary>
+    private const string Leading = "webAddress";
+
     [Property(MaxTest = 400)]
     public Property The_compiled_text_is_what_a_naive_renderer_writes() => Prop.ForAll(
         Designs().ToArbitrary(),
@@ -84,13 +87,24 @@ public sealed class OracleTests
 
     private static List<string> Content(DesignDocument design, Block block, IReadOnlyDictionary<string, string> values) => block switch
     {
-        TextLine line => line.Parts.Select(part => part.Runs.OfType<FieldRun>().All(run => !values.ContainsKey(run.Field)) ? "" : string.Concat(part.Runs.Select(run => run is FieldRun field ? values.GetValueOrDefault(field.Field, "") : ((LiteralRun)run).Text))).Where(text => text.Length > 0).ToList() is { Count: > 0 } parts
+        TextLine line => line.Parts.Select(part => part.Runs.OfType<FieldRun>().All(run => Value(run, values).Length == 0) ? "" : string.Concat(part.Runs.Select(run => run is FieldRun field ? Value(field, values) : ((LiteralRun)run).Text))).Where(text => text.Length > 0).ToList() is { Count: > 0 } parts
             ? [string.Join(line.Separator, parts)]
             : [],
         ContactList { Arrangement: ContactArrangement.Stacked } list => [.. Items(list, values)],
         ContactList list => Items(list, values).ToList() is { Count: > 0 } items ? [string.Join(list.Separator, items)] : [],
+        LinkRow row => [.. row.Items.Select(item => Link(item, values)).Where(line => line.Length > 0)],
+        Button button => Link(button.Item, values) is { Length: > 0 } line ? [line] : [],
         Columns columns => [.. columns.Children.SelectMany(children => Naive(design, children, values))],
         _ => [],
+    };
+
+    private static string Value(FieldRun run, IReadOnlyDictionary<string, string> values) => values.GetValueOrDefault(run.Field, values.GetValueOrDefault(run.Fallback, ""));
+
+    private static string Link(LinkItem item, IReadOnlyDictionary<string, string> values) => (item.Field, values.GetValueOrDefault(item.Field, "")) switch
+    {
+        ("", _) => $"{item.Label}: {item.Address}",
+        (_, "") => "",
+        var (_, value) => $"{(item.Label.Length > 0 ? item.Label : "Web address")}: {value}",
     };
 
     private static IEnumerable<string> Items(ContactList list, IReadOnlyDictionary<string, string> values) =>
@@ -101,11 +115,13 @@ public sealed class OracleTests
     {
         var field = Gen.Elements(Fields);
         var part = Gen.ListOf(field, 2).SelectMany(fields => Gen.Elements("", "at ", " ~").Select(literal =>
-            new Part([new LiteralRun(literal), .. fields.Select(name => (Run)new FieldRun(name))])));
+            new Part([new LiteralRun(literal), .. fields.Select((name, index) => (Run)new FieldRun(name, index == 0 ? "" : Fields[(Array.IndexOf(Fields, name) + 3) % Fields.Length]))])));
         var line = Gen.ListOf(part, 2).Select(parts => (Block)new TextLine(TextRole.Text, ", ", [.. parts]));
         var contact = Gen.ListOf(field, 2).SelectMany(fields => Gen.Elements(ContactArrangement.Stacked, ContactArrangement.Inline).Select(arrangement =>
             (Block)new ContactList(TextRole.Text, arrangement, " | ", [.. fields.Select(name => new ContactItem(name == "mobile" ? "" : name[..1], name))])));
-        var leaf = Gen.OneOf(line, contact, Gen.Constant<Block>(new Divider()), Gen.Constant<Block>(new Gap(4)), Gen.Constant<Block>(new Picture(Build.Logo, 4, 4, "x", "")));
+        var link = Gen.Elements(new LinkItem("", Leading, ""), new LinkItem("See", Leading, ""), new LinkItem("Book", "", "https://book.example/a?b=1"));
+        var links = Gen.ListOf(link, 2).Select(items => (Block)new LinkRow(TextRole.Text, " | ", [.. items]));
+        var leaf = Gen.OneOf(line, contact, links, link.Select(item => (Block)new Button(item)), Gen.Constant<Block>(new Divider()), Gen.Constant<Block>(new Gap(4)), Gen.Constant<Block>(new Picture(Build.Logo, 4, 4, "x", "")));
         return Gen.ListOf(leaf, 9).SelectMany(leaves => Gen.Choose(0, 8).SelectMany(at => Gen.Choose(0, 4).Select(inColumns => Assemble([.. leaves], at, inColumns))));
     }
 
@@ -120,7 +136,8 @@ public sealed class OracleTests
     }
 
     private static Gen<(string, string)[]> ValueSets() =>
-        Gen.ListOf(Gen.Elements(true, false), Fields.Length).Select(present => Fields.Zip(present, (field, there) => (field, there)).Where(pair => pair.there).Select(pair => (pair.field, $"{pair.field} ä")).ToArray());
+        Gen.ListOf(Gen.Elements(true, false), Fields.Length + 1).Select(present => Fields.Append(Leading).Zip(present, (field, there) => (field, there)).Where(pair => pair.there)
+            .Select(pair => (pair.field, pair.field == Leading ? "https://brackenfold.example/x" : $"{pair.field} ä")).ToArray());
 }
 
 internal static class PairExtensions

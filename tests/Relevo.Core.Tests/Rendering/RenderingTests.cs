@@ -127,6 +127,73 @@ public sealed class RenderingTests
         Assert.Contains("0 0 0 16px", Build.Render(design, ("title", "A"), ("department", "B")).Html.Text(), StringComparison.Ordinal);
     }
 
+    [Theory]
+    [MemberData(nameof(Starters))]
+    public void Every_starter_is_whole_on_a_full_person_and_leaves_nothing_empty_on_one_with_a_name_alone(string key)
+    {
+        var design = Starter.All.Single(starter => starter.Key == key).Open("x", new StarterLogo(Build.Logo, 64, 64, "Brackenfold", ""));
+        var full = Build.Render(design, Everything);
+        var page = Parse(full.Html.Text());
+        AssertNothingIsEmpty(page);
+        Assert.Contains("Maren Holtkamp", page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("+49 30 23125 118", full.Text.Text(), StringComparison.Ordinal);
+        var bare = Build.Render(design, ("displayName", "Mia"));
+        AssertNothingIsEmpty(Parse(bare.Html.Text()));
+        // The account's own address is there for everybody, whatever a directory says.
+        Assert.Equal("Mia", bare.Text.Text().Replace("-- \n", "", StringComparison.Ordinal).Replace("mia@brackenfold.example\n", "", StringComparison.Ordinal).Trim());
+    }
+
+    /// <summary>The keys of the starters.</summary>
+    public static TheoryData<string> Starters => [.. Starter.All.Select(starter => starter.Key)];
+
+    [Fact]
+    public void Marks_stand_round_what_they_mark_and_never_round_nothing()
+    {
+        var part = new Part([new FieldRun("title") { IsBold = true, IsItalic = true }, new LiteralRun(" of "), new FieldRun("department") { Role = TextRole.Small }]);
+        var design = Build.Design(["a"], ("a", new TextLine(TextRole.Text, ", ", [part])));
+        var page = Parse(Build.Render(design, ("title", "Vet"), ("department", "Surgery")).Html.Text());
+        Assert.Equal(("Vet", "Vet", "Vet of Surgery"), (page.QuerySelector("b i")!.TextContent, page.QuerySelector("b")!.TextContent, page.Body!.TextContent));
+        Assert.Contains("font-size:11px", page.QuerySelector("span")!.GetAttribute("style"), StringComparison.Ordinal);
+        page = Parse(Build.Render(design, ("department", "Surgery")).Html.Text());
+        Assert.Empty(page.QuerySelectorAll("b, i"));
+        Assert.Equal("-- \nVet of \n", Build.Render(design, ("title", "Vet")).Text.Text());
+    }
+
+    [Fact]
+    public void A_field_without_a_value_gives_way_to_its_fallback()
+    {
+        var design = Build.Design(["a"], ("a", new TextLine(TextRole.Text, ", ", [new Part([new LiteralRun("at "), new FieldRun("department", "organisation")])])));
+        Assert.Equal("-- \nat A\n", Build.Render(design, ("department", "A"), ("organisation", "B")).Text.Text());
+        Assert.Equal("-- \nat B\n", Build.Render(design, ("organisation", "B")).Text.Text());
+        Assert.Equal("", Build.Render(design, ("title", "C")).Text.Text());
+        Assert.Equal("at B", Parse(Build.Render(design, ("organisation", "B")).Html.Text()).Body!.TextContent);
+    }
+
+    [Fact]
+    public void Links_whose_field_leads_nowhere_disappear_and_the_others_have_one_separator()
+    {
+        var design = Build.Design(["a"], ("a", new LinkRow(TextRole.Soft, " | ", [new("", "webAddress", ""), new("Write <to> us", "mail", ""), new("Book", "", "https://book.example/?a=1&b=2")])));
+        var page = Parse(Build.Render(design, ("webAddress", "no address")).Html.Text());
+        Assert.Equal("Write <to> us | Book", page.Body!.TextContent);
+        Assert.Equal(["mailto:mia@brackenfold.example", "https://book.example/?a=1&b=2"], page.QuerySelectorAll("a").Select(link => link.GetAttribute("href")));
+        Assert.Equal("-- \nWeb address: https://x.example/\nWrite <to> us: mia@brackenfold.example\nBook: https://book.example/?a=1&b=2\n", Build.Render(design, ("webAddress", "https://x.example/")).Text.Text());
+    }
+
+    [Theory]
+    [InlineData("#1f6b52", "#ffffff")]
+    [InlineData("#f2d16b", "#000000")]
+    public void A_button_is_a_cell_in_the_colour_of_names_with_text_that_stands_out(string ground, string text)
+    {
+        var design = Build.Design(["b"], ("b", new Button(new LinkItem("Book a visit", "webAddress", ""))));
+        design = design with { Theme = design.Theme with { Colours = design.Theme.Colours with { Name = ground } } };
+        var link = Parse(Build.Render(design, ("webAddress", "https://book.example/")).Html.Text()).QuerySelector("a")!;
+        Assert.Equal(("Book a visit", "https://book.example/"), (link.TextContent, link.GetAttribute("href")));
+        Assert.Equal(ground, link.ParentElement!.GetAttribute("bgcolor"));
+        Assert.Contains($"background-color:{ground};", link.ParentElement.GetAttribute("style"), StringComparison.Ordinal);
+        Assert.Contains($"color:{text};", link.GetAttribute("style"), StringComparison.Ordinal);
+        Assert.Equal("", Build.Render(design, ("webAddress", "nowhere")).Html.Text());
+    }
+
     [Property(MaxTest = 200)]
     public Property Any_values_give_well_formed_HTML_with_all_values_intact_and_the_same_bytes_again() => Prop.ForAll(
         ArbMap.Default.ArbFor<string?[]>(),

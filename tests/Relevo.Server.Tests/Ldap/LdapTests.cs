@@ -58,7 +58,7 @@ public sealed class LdapTests
         Assert.DoesNotContain(RealDirectory.Secret, await browser.Http.GetStringAsync($"api/ldap/{added.Id}"), StringComparison.Ordinal);
         Assert.DoesNotContain(RealDirectory.Secret, await server.Database.AskAsync<string>("select secret from source"), StringComparison.Ordinal);
 
-        var run = await ReadNowAsync(browser, added.Id);
+        var run = await browser.ReadNowAsync(added.Id);
         Assert.Equal((RunState.Planned, 12), (run.Run.State, run.Run.Counts.Joining));
         using var applied = await browser.ApplyAsync(run.Run.Id);
         var person = (await browser.FindAsync("Person 0005")).Id;
@@ -85,6 +85,34 @@ public sealed class LdapTests
     }
 
     [Fact]
+    public async Task Real_entries_are_shown_to_map_by_and_the_next_reading_follows_the_mapping()
+    {
+        await using var directory = await RealDirectory.StartAsync(RealDirectory.Company(30));
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        var request = new LdapSourceRequest(new SourceRequest("Directory", null, BrakeSettings.Default, [], null), Settings(directory, directory.Port, LdapSecurity.None), RealDirectory.Secret);
+        var added = await Browser.ReadAsync<LdapSourceAnswer>(await browser.PostAsync("api/ldap", request));
+        var sample = await browser.GetAsync<SampleAnswer>($"api/sources/{added.Id}/sample");
+        Assert.Equal(25, sample.Entries.Length);
+        Assert.Contains(sample.Entries[0].Values, value => value.Attribute == "entryuuid");
+
+        // Somebody's name in small letters, and the title from a list of words.
+        var words = new LookupTransform(System.Collections.Immutable.ImmutableSortedDictionary<string, string>.Empty.Add("Person 0003", "Head of three"), IsStrict: true);
+        var mapping = Mapping.Standard with { Fields = [new FieldMapping("displayName", ["cn"], null, [new CaseTransform(CaseStyle.Lower)]), new FieldMapping("title", ["cn"], null, [words]), new FieldMapping("employeeNumber", ["cn"], null, [new SplitTransform(" ", -1), new ExtractTransform("[1-9].*")])] };
+        var tried = await Browser.ReadAsync<TriedSample>(await browser.PostAsync("api/sources/try", new TrySampleRequest(sample.Entries, mapping)));
+        var third = tried.People.Single(person => person.Name == "person 0003");
+        Assert.Equal(("Head of three", "3"), (third.Facts["title"], third.Facts["employeeNumber"]));
+        Assert.DoesNotContain("title", tried.People.Single(person => person.Name == "person 0004").Facts.Keys);
+        using var odd = await browser.PostAsync("api/sources/try", new TrySampleRequest(sample.Entries, mapping with { Fields = [new FieldMapping("title", ["cn"], null, [new ExtractTransform("(")])] }));
+        Assert.Equal("/mapping/fields/0/transforms/0", (await Problem.ReadAsync(odd)).Faults[0].Pointer);
+
+        using var saved = await browser.PutAsync($"api/sources/{added.Id}", request.Source with { Mapping = mapping }, added.Revision);
+        Assert.Equal(HttpStatusCode.NoContent, saved.StatusCode);
+        using var applied = await browser.ApplyAsync((await browser.ReadNowAsync(added.Id)).Run.Id);
+        Assert.Equal("Head of three", (await browser.GetAsync<PeopleAnswer>("api/people?search=%22person%200003%22")).People[0].Title);
+    }
+
+    [Fact]
     public async Task A_reading_that_fails_changes_nobody_and_the_next_one_works()
     {
         await using var server = await RunningServer.StartAsync();
@@ -94,10 +122,10 @@ public sealed class LdapTests
         {
             var request = new LdapSourceRequest(new SourceRequest("Directory", null, BrakeSettings.Default, [], null), Settings(directory, directory.Port, LdapSecurity.None), RealDirectory.Secret);
             source = (await Browser.ReadAsync<LdapSourceAnswer>(await browser.PostAsync("api/ldap", request))).Id;
-            using var applied = await browser.ApplyAsync((await ReadNowAsync(browser, source)).Run.Id);
+            using var applied = await browser.ApplyAsync((await browser.ReadNowAsync(source)).Run.Id);
         }
 
-        var failed = await ReadNowAsync(browser, source);
+        var failed = await browser.ReadNowAsync(source);
         Assert.Equal(RunState.Failed, failed.Run.State);
         Assert.Contains("cannot be reached", failed.Run.Problems[0].Message, StringComparison.Ordinal);
         Assert.Equal(5, (await browser.GetAsync<PeopleAnswer>("api/people")).Total);
@@ -120,18 +148,5 @@ public sealed class LdapTests
     {
         var trouble = await Assert.ThrowsAsync<SourceUnreachableException>(() => LdapDirectory.ReadAsync(settings, secret, Mapping.Standard, FieldCatalogue.Standard, CancellationToken.None));
         Assert.Contains(words, trouble.Message, StringComparison.Ordinal);
-    }
-
-    private static async Task<RunAnswer> ReadNowAsync(Browser browser, Guid source)
-    {
-        var begun = await Browser.ReadAsync<BegunRun>(await browser.SendAsync(HttpMethod.Post, $"api/sources/{source}/runs", null));
-        for (var tries = 0; tries < 200; tries++)
-        {
-            var run = await browser.GetAsync<RunAnswer>($"api/runs/{begun.Id}");
-            if (run.Run.State != RunState.Reading) return run;
-            await Task.Delay(50);
-        }
-
-        throw new TimeoutException("The reading did not end.");
     }
 }

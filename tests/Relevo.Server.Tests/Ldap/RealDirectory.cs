@@ -62,7 +62,7 @@ public sealed class RealDirectory : IAsyncDisposable
             """);
         await File.WriteAllTextAsync($"{place}/init.ldif", ldif);
         await RunAsync("slapadd", "-q", "-f", $"{place}/slapd.conf", "-l", $"{place}/init.ldif");
-        var (port, secure) = (FreePort(), FreePort());
+        var (port, secure) = (ServerProcess.FreePort(), ServerProcess.FreePort());
         var process = Process.Start(new ProcessStartInfo("/usr/sbin/slapd", ["-f", $"{place}/slapd.conf", "-h", $"ldap://127.0.0.1:{port} ldaps://127.0.0.1:{secure}", "-d", "0"]) { RedirectStandardError = true, RedirectStandardOutput = true })!;
         for (var tries = 0; tries < 100; tries++)
         {
@@ -107,13 +107,6 @@ public sealed class RealDirectory : IAsyncDisposable
         await process.WaitForExitAsync();
         process.Dispose();
         Directory.Delete(place, recursive: true);
-    }
-
-    private static int FreePort()
-    {
-        using var listener = new TcpListener(IPAddress.Loopback, 0);
-        listener.Start();
-        return ((IPEndPoint)listener.LocalEndpoint).Port;
     }
 
     private static async Task RunAsync(string program, params string[] arguments)

@@ -7,8 +7,10 @@ import { DesignBench } from "../legs/designs/DesignBench";
 import { Designs } from "../legs/designs/Designs";
 import { CompanyFacts } from "../legs/people/CompanyFacts";
 import { Fields } from "../legs/people/Fields";
+import { Mailboxes } from "../legs/people/Mailboxes";
 import { People } from "../legs/people/People";
 import { RunPage } from "../legs/people/RunPage";
+import { SourceMapping } from "../legs/people/SourceMapping";
 import { Sources } from "../legs/people/Sources";
 import { TableMapping } from "../legs/people/TableMapping";
 import { Proof } from "../legs/proof/Proof";
@@ -50,7 +52,9 @@ export function Frame({ user }: { user: Api["SessionUser"] }) {
         <Routes>
           <Route path="/people/runs/:id" element={<RunPage />} />
           <Route path="/people/sources" element={<Sources />} />
+          <Route path="/people/sources/:id" element={<SourceMapping />} />
           <Route path="/people/company" element={<CompanyFacts />} />
+          <Route path="/people/mailboxes" element={<Mailboxes />} />
           <Route path="/people/fields" element={<Fields />} />
           <Route path="/people/table" element={<TableMapping />} />
           <Route path="/people/:id?" element={<People />} />

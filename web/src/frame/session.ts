@@ -23,14 +23,10 @@ export function useSignIn() {
   });
 }
 
-/** Signs out and forgets everything that was loaded. */
+/** Signs out; loading the page anew forgets everything that was loaded, and asks for nothing on the way. */
 export function useSignOut() {
-  const queries = useQueryClient();
   return useMutation({
     mutationFn: () => take(api.DELETE("/api/session")),
-    onSuccess: () => {
-      queries.clear();
-      location.assign("/");
-    },
+    onSuccess: () => location.assign("/"),
   });
 }

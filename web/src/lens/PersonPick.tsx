@@ -6,6 +6,7 @@ import { api, take, type Api } from "../api/client";
 type PersonPickProps = {
   label: string;
   name: string;
+  placeholder?: string;
   onPick: (person: Api["PersonRow"]) => void;
   look: "lens" | "box";
 };
@@ -16,7 +17,7 @@ const looks = {
 };
 
 /** Finds a person by typing a part of the name, address, title or department. */
-export function PersonPick({ label, name, onPick, look }: PersonPickProps) {
+export function PersonPick({ label, name, placeholder, onPick, look }: PersonPickProps) {
   const [text, setText] = useState("");
   const found = useQuery({
     queryKey: ["people", "pick", text],
@@ -33,6 +34,7 @@ export function PersonPick({ label, name, onPick, look }: PersonPickProps) {
       <ComboboxInput
         aria-label={label}
         className={looks[look]}
+        placeholder={placeholder}
         displayValue={() => name}
         onFocus={(event) => event.target.select()}
         onChange={(event) => setText(event.target.value)}

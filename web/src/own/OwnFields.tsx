@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, take, type Api } from "../api/client";
 import { Button } from "../kit/Button";
+import { PictureInput } from "../kit/PictureInput";
 import { Trouble } from "../kit/Trouble";
 
 /** What an employee may set; nothing when the company opened nothing. */
@@ -39,19 +40,26 @@ function OwnField({ field }: { field: Api["OpenField"] }) {
           set.mutate(value);
         }}
       >
-        <label className="flex items-center gap-3">
-          <span className="w-36 text-soft">{field.label}</span>
-          {field.choices.length > 0 ? (
-            <select value={value} onChange={(event) => setValue(event.target.value)} className={box}>
-              <option value="">nothing</option>
-              {field.choices.map((choice) => (
-                <option key={choice}>{choice}</option>
-              ))}
-            </select>
-          ) : (
-            <input value={value} onChange={(event) => setValue(event.target.value)} className={box} />
-          )}
-        </label>
+        {field.kind === "picture" ? (
+          <div className="flex items-center gap-3">
+            <span className="w-36 text-soft">{field.label}</span>
+            <PictureInput label={field.label} value={value} onChange={setValue} />
+          </div>
+        ) : (
+          <label className="flex items-center gap-3">
+            <span className="w-36 text-soft">{field.label}</span>
+            {field.choices.length > 0 ? (
+              <select value={value} onChange={(event) => setValue(event.target.value)} className={box}>
+                <option value="">nothing</option>
+                {field.choices.map((choice) => (
+                  <option key={choice}>{choice}</option>
+                ))}
+              </select>
+            ) : (
+              <input value={value} onChange={(event) => setValue(event.target.value)} className={box} />
+            )}
+          </label>
+        )}
         <Button type="submit" disabled={set.isPending}>
           {field.needsApproval ? "Ask for it" : "Set it"}
         </Button>

@@ -1,4 +1,3 @@
-using System.Collections.Immutable;
 using System.Runtime.CompilerServices;
 using System.Text;
 
@@ -29,75 +28,47 @@ public static class LdifReader
         LdifLimits limits,
         [EnumeratorCancellation] CancellationToken cancellationToken)
     {
-        var lines = new LogicalLineReader(stream, limits);
-        var record = new List<LogicalLine>();
+        var blocks = new LdifBlockReader(stream, limits);
         var problems = 0;
-        var first = true;
+        var isFirst = true;
         while (true)
         {
-            var line = await lines.NextAsync(cancellationToken);
-            if (line is { IsBlank: false, IsEnd: false } && line.Problem is null)
+            var block = await blocks.NextAsync(cancellationToken);
+            var mayBeVersion = isFirst;
+            isFirst &= block.Lines.Length == 0;
+            if (mayBeVersion && block.Lines.Length > 0 && IsVersion(block[0]))
             {
-                record.Add(line);
-                if (!first || !IsVersion(line)) continue;
-                first = false;
-                record.Clear();
-                if (VersionProblem(line) is { } unknown)
+                if (VersionProblem(block) is { } unknown)
                 {
                     yield return new LdifItem(null, unknown);
                     yield break;
                 }
 
-                continue;
+                block = block.WithoutFirst();
             }
 
-            if (line.Problem is { } problem)
+            if (block.Lines.Length > 0 || block.Problem is not null)
             {
-                problems++;
-                yield return new LdifItem(null, problem);
-                if (line.IsEnd) yield break;
-                await SkipRecordAsync(lines, cancellationToken);
-                record.Clear();
-            }
-            else if (record.Count > 0)
-            {
-                first = false;
-                var item = LdifRecordParser.Parse(record);
-                record.Clear();
-                if (item.Problem is not null) problems++;
+                var item = block.Problem is { } unread ? new LdifItem(null, unread) : LdifRecordParser.Parse(block);
                 yield return item;
+                if (item.Problem is not null && ++problems >= limits.MaxProblems && !block.IsEnd)
+                {
+                    yield return new LdifItem(null, new LdifProblem(block.Number, $"Reading stopped here after {limits.MaxProblems} problems."));
+                    yield break;
+                }
             }
 
-            if (problems >= limits.MaxProblems)
-            {
-                yield return new LdifItem(null, new LdifProblem(line.Number, $"Reading stopped here after {limits.MaxProblems} problems."));
-                yield break;
-            }
-
-            if (line.IsEnd) yield break;
+            if (block.IsEnd) yield break;
         }
     }
 
-    private static async Task SkipRecordAsync(LogicalLineReader lines, CancellationToken cancellationToken)
-    {
-        LogicalLine line;
-        do line = await lines.NextAsync(cancellationToken);
-        while (line is { IsBlank: false, IsEnd: false });
-    }
+    private static bool IsVersion(ReadOnlySpan<byte> line) => line.StartsWith("version:"u8);
 
-    private static bool IsVersion(LogicalLine line) => line.Bytes.AsSpan().StartsWith("version:"u8);
-
-    private static LdifProblem? VersionProblem(LogicalLine line)
+    private static LdifProblem? VersionProblem(LdifBlock block)
     {
-        var text = Encoding.UTF8.GetString(line.Bytes.AsSpan("version:".Length)).Trim();
-        return text == "1" ? null : new LdifProblem(line.Number, $"LDIF version \"{Shorten(text)}\" is not known; only version 1 can be read.");
+        var text = Encoding.UTF8.GetString(block[0]["version:".Length..]).Trim();
+        return text == "1" ? null : new LdifProblem(block.Lines[0].Number, $"LDIF version \"{Shorten(text)}\" is not known; only version 1 can be read.");
     }
 
     internal static string Shorten(string text) => text.Length <= 60 ? text : text[..60] + "…";
-}
-
-/// <summary>A line after unfolding, or the end of the file. Bytes hold no line break.</summary>
-internal sealed record LogicalLine(byte[] Bytes, long Number, bool IsEnd, LdifProblem? Problem)
-{
-    public bool IsBlank => Bytes.Length == 0 && !IsEnd && Problem is null;
 }

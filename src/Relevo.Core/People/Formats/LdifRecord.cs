@@ -16,13 +16,13 @@ public enum LdifValueKind
     Url,
 }
 
-/// <summary>One attribute value of an entry, as bytes, with the physical line (from 1) it starts on.</summary>
+/// <summary>One attribute value of an entry, as bytes, with the physical line (from 1) it starts on. The values of a record share its memory.</summary>
 /// <param name="Attribute">Attribute type as written, without options.</param>
 /// <param name="Options">Attribute options in their order, for example <c>lang-ja</c>.</param>
 /// <param name="Bytes">The value after unfolding and base64; for <see cref="LdifValueKind.Url"/> the address.</param>
 /// <param name="Kind">How it was written.</param>
 /// <param name="Line">Line number in the file, from 1.</param>
-public sealed record LdifValue(string Attribute, ImmutableArray<string> Options, ImmutableArray<byte> Bytes, LdifValueKind Kind, long Line)
+public readonly record struct LdifValue(string Attribute, ImmutableArray<string> Options, ReadOnlyMemory<byte> Bytes, LdifValueKind Kind, long Line)
 {
     /// <summary>The attribute with its options, as written before the colon.</summary>
     public string Description => Options.IsEmpty ? Attribute : Attribute + ";" + string.Join(';', Options);
@@ -32,7 +32,7 @@ public sealed record LdifValue(string Attribute, ImmutableArray<string> Options,
     {
         try
         {
-            text = StrictUtf8.GetString(Bytes.AsSpan());
+            text = StrictUtf8.GetString(Bytes.Span);
             return true;
         }
         catch (DecoderFallbackException)
@@ -46,7 +46,7 @@ public sealed record LdifValue(string Attribute, ImmutableArray<string> Options,
 }
 
 /// <summary>A control of a change record. Source: RFC 2849, "control".</summary>
-public sealed record LdifControl(string ObjectIdentifier, bool? Criticality, ImmutableArray<byte>? Value);
+public sealed record LdifControl(string ObjectIdentifier, bool? Criticality, ReadOnlyMemory<byte>? Value);
 
 /// <summary>One step of a modify record.</summary>
 /// <param name="Operation"><c>add</c>, <c>delete</c> or <c>replace</c>.</param>

@@ -1,7 +1,7 @@
+using System.Buffers;
 using System.Buffers.Text;
 using System.Collections.Concurrent;
 using System.Collections.Immutable;
-using System.Runtime.InteropServices;
 using System.Text;
 using System.Text.RegularExpressions;
 using System.Text.Unicode;
@@ -14,11 +14,11 @@ internal static partial class LdifRecordParser
     private static readonly ImmutableHashSet<string> ModifyOperations = ["add", "delete", "replace"];
     private static readonly ImmutableHashSet<string> RenameLines = ["newrdn", "deleteoldrdn", "newsuperior"];
 
-    public static LdifItem Parse(IReadOnlyList<LogicalLine> lines)
+    public static LdifItem Parse(LdifBlock block)
     {
         try
         {
-            return new LdifItem(ParseRecord(lines), null);
+            return new LdifItem(ParseRecord(block), null);
         }
         catch (UnreadableLineException unreadable)
         {
@@ -26,65 +26,71 @@ internal static partial class LdifRecordParser
         }
     }
 
-    private static LdifRecord ParseRecord(IReadOnlyList<LogicalLine> lines)
+    private static LdifRecord ParseRecord(LdifBlock block)
     {
-        var head = ParseLine(lines[0]);
+        var head = ParseLine(block, 0);
         if (!Is(head, "dn")) throw new UnreadableLineException(head.Line, $"The record begins with \"{LdifReader.Shorten(head.Description)}\", not with its \"dn\".");
         if (head.Kind == LdifValueKind.Url || !head.TryGetText(out var name)) throw new UnreadableLineException(head.Line, "The \"dn\" is not text in UTF-8.");
 
         var next = 1;
         var controls = ImmutableArray.CreateBuilder<LdifControl>();
-        while (next < lines.Count && Is(ParseLine(lines[next]), "control")) controls.Add(ParseControl(ParseLine(lines[next++])));
-        if (next < lines.Count && ParseLine(lines[next]) is var type && Is(type, "changetype"))
-            return ParseChange(name.Trim(), head.Line, Text(type).Trim(), controls.ToImmutable(), lines, next + 1);
+        while (next < block.Lines.Length && Is(ParseLine(block, next), "control")) controls.Add(ParseControl(ParseLine(block, next++)));
+        if (next < block.Lines.Length && ParseLine(block, next) is var type && Is(type, "changetype"))
+            return ParseChange(name.Trim(), head.Line, Text(type).Trim(), controls.ToImmutable(), block, next + 1);
         if (controls.Count > 0) throw new UnreadableLineException(head.Line, "A record with a control needs a changetype.");
-        if (next == lines.Count) throw new UnreadableLineException(head.Line, "The record has a \"dn\" and nothing else.");
-        var values = ParseValues(lines, next);
-        if (values.FirstOrDefault(value => Is(value, "dn")) is { } second)
-            throw new UnreadableLineException(second.Line, "A second \"dn\" stands inside the record; the empty line between two records is missing.");
+        if (next == block.Lines.Length) throw new UnreadableLineException(head.Line, "The record has a \"dn\" and nothing else.");
+        var values = ParseValues(block, next);
+        foreach (var value in values)
+        {
+            if (Is(value, "dn")) throw new UnreadableLineException(value.Line, "A second \"dn\" stands inside the record; the empty line between two records is missing.");
+        }
+
         return new LdifEntry(name.Trim(), head.Line, values);
     }
 
-    private static LdifChange ParseChange(string name, long line, string type, ImmutableArray<LdifControl> controls, IReadOnlyList<LogicalLine> lines, int next)
+    private static LdifChange ParseChange(string name, long line, string type, ImmutableArray<LdifControl> controls, LdifBlock block, int next)
     {
         switch (type)
         {
             case "add":
-                return new LdifChange(name, line, type, controls, ParseValues(lines, next), []);
-            case "delete" when next == lines.Count:
+                return new LdifChange(name, line, type, controls, ParseValues(block, next), []);
+            case "delete" when next == block.Lines.Length:
                 return new LdifChange(name, line, type, controls, [], []);
             case "modify":
-                return new LdifChange(name, line, type, controls, [], ParseModifications(lines, next));
+                return new LdifChange(name, line, type, controls, [], ParseModifications(block, next));
             case "modrdn" or "moddn":
-                var values = ParseValues(lines, next);
-                return values.FirstOrDefault(value => !RenameLines.Contains(value.Attribute)) is { } odd
-                    ? throw new UnreadableLineException(odd.Line, $"\"{odd.Attribute}\" has no place in a rename.")
-                    : new LdifChange(name, line, type, controls, values, []);
+                var values = ParseValues(block, next);
+                foreach (var value in values)
+                {
+                    if (!RenameLines.Contains(value.Attribute)) throw new UnreadableLineException(value.Line, $"\"{value.Attribute}\" has no place in a rename.");
+                }
+
+                return new LdifChange(name, line, type, controls, values, []);
             case "delete":
-                throw new UnreadableLineException(lines[next].Number, "A delete has no lines after its changetype.");
+                throw new UnreadableLineException(block.Lines[next].Number, "A delete has no lines after its changetype.");
             default:
-                throw new UnreadableLineException(lines[next - 1].Number, $"The changetype \"{LdifReader.Shorten(type)}\" is not known.");
+                throw new UnreadableLineException(block.Lines[next - 1].Number, $"The changetype \"{LdifReader.Shorten(type)}\" is not known.");
         }
     }
 
-    private static ImmutableArray<LdifModification> ParseModifications(IReadOnlyList<LogicalLine> lines, int next)
+    private static ImmutableArray<LdifModification> ParseModifications(LdifBlock block, int next)
     {
         var modifications = ImmutableArray.CreateBuilder<LdifModification>();
-        while (next < lines.Count)
+        while (next < block.Lines.Length)
         {
-            var head = ParseLine(lines[next++]);
+            var head = ParseLine(block, next++);
             if (!ModifyOperations.Contains(head.Attribute)) throw new UnreadableLineException(head.Line, $"\"{LdifReader.Shorten(head.Attribute)}\" is not add, delete or replace.");
             var attribute = Text(head).Trim();
             var values = ImmutableArray.CreateBuilder<LdifValue>();
-            for (; next < lines.Count && !lines[next].Bytes.AsSpan().SequenceEqual("-"u8); next++)
+            for (; next < block.Lines.Length && !block[next].SequenceEqual("-"u8); next++)
             {
-                var value = ParseLine(lines[next]);
+                var value = ParseLine(block, next);
                 if (!string.Equals(value.Description, attribute, StringComparison.OrdinalIgnoreCase))
                     throw new UnreadableLineException(value.Line, $"\"{LdifReader.Shorten(value.Description)}\" stands in a change of \"{attribute}\".");
                 values.Add(value);
             }
 
-            if (next == lines.Count) throw new UnreadableLineException(head.Line, "The change is not closed by a line with a single hyphen.");
+            if (next == block.Lines.Length) throw new UnreadableLineException(head.Line, "The change is not closed by a line with a single hyphen.");
             next++;
             modifications.Add(new LdifModification(head.Attribute, attribute, values.ToImmutable()));
         }
@@ -98,16 +104,17 @@ internal static partial class LdifRecordParser
         if (!match.Success) throw new UnreadableLineException(line.Line, "The control is not an object identifier with an optional true or false and a value.");
         bool? criticality = match.Groups["critical"].Success ? match.Groups["critical"].Value == "true" : null;
         if (!match.Groups["value"].Success) return new LdifControl(match.Groups["oid"].Value, criticality, null);
-        var spec = ParseLine(new LogicalLine(Encoding.UTF8.GetBytes("value" + match.Groups["value"].Value), line.Line, false, null));
+        var value = Encoding.UTF8.GetBytes("value" + match.Groups["value"].Value);
+        var spec = ParseLine(new LdifBlock(value, [new LdifLine(0, value.Length, line.Line)], line.Line, false, null), 0);
         return new LdifControl(match.Groups["oid"].Value, criticality, spec.Bytes);
     }
 
-    private static ImmutableArray<LdifValue> ParseValues(IReadOnlyList<LogicalLine> lines, int from)
+    private static ImmutableArray<LdifValue> ParseValues(LdifBlock block, int from)
     {
-        var values = ImmutableArray.CreateBuilder<LdifValue>(lines.Count - from);
-        for (var index = from; index < lines.Count; index++)
+        var values = ImmutableArray.CreateBuilder<LdifValue>(block.Lines.Length - from);
+        for (var index = from; index < block.Lines.Length; index++)
         {
-            var value = ParseLine(lines[index]);
+            var value = ParseLine(block, index);
             if (Is(value, "changetype")) throw new UnreadableLineException(value.Line, "A changetype must come directly after the \"dn\" and its controls.");
             values.Add(value);
         }
@@ -115,19 +122,20 @@ internal static partial class LdifRecordParser
         return values.MoveToImmutable();
     }
 
-    private static LdifValue ParseLine(LogicalLine line)
+    private static LdifValue ParseLine(LdifBlock block, int index)
     {
-        var bytes = line.Bytes.AsSpan();
+        var (start, length, number) = block.Lines[index];
+        var bytes = block[index];
         var colon = bytes.IndexOf((byte)':');
-        if (colon <= 0) throw new UnreadableLineException(line.Number, NotALine(bytes));
-        var (attribute, options) = ParseDescription(bytes[..colon]) ?? throw new UnreadableLineException(line.Number, NotALine(bytes));
+        if (colon <= 0) throw new UnreadableLineException(number, NotALine(bytes));
+        var (attribute, options) = ParseDescription(bytes[..colon]) ?? throw new UnreadableLineException(number, NotALine(bytes));
         var rest = bytes[(colon + 1)..];
-        if (rest.StartsWith(":"u8)) return new LdifValue(attribute, options, Decode(rest[1..].TrimStart((byte)' '), line.Number, attribute), LdifValueKind.Base64, line.Number);
+        if (rest.StartsWith(":"u8)) return new LdifValue(attribute, options, Decode(rest[1..].TrimStart((byte)' '), number, attribute), LdifValueKind.Base64, number);
         var isUrl = rest.StartsWith("<"u8);
         var plain = (isUrl ? rest[1..] : rest).TrimStart((byte)' ');
         return Utf8.IsValid(plain)
-            ? new LdifValue(attribute, options, ImmutableCollectionsMarshal.AsImmutableArray(plain.ToArray()), isUrl ? LdifValueKind.Url : LdifValueKind.Text, line.Number)
-            : throw new UnreadableLineException(line.Number, $"The value of \"{attribute}\" is not UTF-8.");
+            ? new LdifValue(attribute, options, block.Bytes.AsMemory(start + length - plain.Length, plain.Length), isUrl ? LdifValueKind.Url : LdifValueKind.Text, number)
+            : throw new UnreadableLineException(number, $"The value of \"{attribute}\" is not UTF-8.");
     }
 
     /// <summary>Attribute and options. Files repeat the same few descriptions for every entry, so each is looked at once.</summary>
@@ -154,12 +162,12 @@ internal static partial class LdifRecordParser
     /// <summary>What was seen before, by its text: the same answer for everybody, so threads may share it.</summary>
     private static readonly ConcurrentDictionary<string, (string, ImmutableArray<string>)> Descriptions = new(StringComparer.Ordinal);
 
-    private static ImmutableArray<byte> Decode(ReadOnlySpan<byte> base64, long line, string attribute)
+    private static ReadOnlyMemory<byte> Decode(ReadOnlySpan<byte> base64, long line, string attribute)
     {
         base64 = base64.TrimEnd((byte)' ');
         var decoded = new byte[Base64.GetMaxDecodedFromUtf8Length(base64.Length)];
-        return Base64.DecodeFromUtf8(base64, decoded, out _, out var written) == System.Buffers.OperationStatus.Done
-            ? [.. decoded.AsSpan(0, written)]
+        return Base64.DecodeFromUtf8(base64, decoded, out _, out var written) == OperationStatus.Done
+            ? decoded.AsMemory(0, written)
             : throw new UnreadableLineException(line, $"The value of \"{attribute}\" is not valid base64.");
     }
 

@@ -36,7 +36,7 @@ public static class LdifWriter
         foreach (var control in change.Controls)
         {
             var criticality = control.Criticality switch { true => " true", false => " false", null => "" };
-            var value = control.Value is { } bytes ? ":: " + Convert.ToBase64String(bytes.AsSpan()) : "";
+            var value = control.Value is { } bytes ? ":: " + Convert.ToBase64String(bytes.Span) : "";
             Line(output, "control: " + control.ObjectIdentifier + criticality + value);
         }
 
@@ -52,7 +52,7 @@ public static class LdifWriter
 
     private static void Values(IBufferWriter<byte> output, IEnumerable<LdifValue> values)
     {
-        foreach (var value in values) Value(output, value.Description, value.Bytes.AsSpan(), value.Kind == LdifValueKind.Url);
+        foreach (var value in values) Value(output, value.Description, value.Bytes.Span, value.Kind == LdifValueKind.Url);
     }
 
     private static void Value(IBufferWriter<byte> output, string description, ReadOnlySpan<byte> bytes, bool isUrl)

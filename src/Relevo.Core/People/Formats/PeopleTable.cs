@@ -7,7 +7,7 @@ namespace Relevo.Core.People.Formats;
 /// <summary>Writes people as a table. Source: RFC 4180: comma, CRLF, quoted where needed; UTF-8 with a mark, so that spreadsheets see the accents (common practice).</summary>
 public static class PeopleTable
 {
-    /// <summary>A header of labels, then a row for each person: every field's resolved value as it is kept, then all addresses.</summary>
+    /// <summary>A header of labels, then a row for each person: every field's resolved value as it is kept, then all addresses of their own.</summary>
     public static byte[] Write(CompanyRecords records, IEnumerable<Person> people)
     {
         var bytes = new MemoryStream();
@@ -20,7 +20,7 @@ public static class PeopleTable
             {
                 var values = FieldResolution.Explain(records, person, person.FindAccount(null)).ToDictionary(field => field.Name, field => field.Stored, StringComparer.Ordinal);
                 foreach (var field in records.Fields.Fields) writer.WriteField(values.GetValueOrDefault(field.Name, ""));
-                writer.WriteField(string.Join("; ", person.Accounts.Select(account => account.Address)));
+                writer.WriteField(string.Join("; ", person.OwnAccounts.Select(account => account.Address)));
                 writer.NextRecord();
             }
         }

@@ -19,19 +19,20 @@ public static class VCard
     {
         var values = FieldResolution.Explain(records, person, person.FindAccount(null)).ToDictionary(field => field.Name, StringComparer.Ordinal);
         string Text(string field) => values.TryGetValue(field, out var value) ? Escape(value.Value.Text) : "";
+        string Part(string field) => Text(field).Replace(";", "\\;", StringComparison.Ordinal);
         Line(cards, "BEGIN:VCARD");
         Line(cards, "VERSION:4.0");
         Line(cards, "KIND:individual");
         Line(cards, $"UID:urn:uuid:{person.Id}");
         Line(cards, $"FN:{(Text("displayName") is { Length: > 0 } name ? name : Escape(person.Address))}");
-        Line(cards, $"N:{Text("surname")};{Text("givenName")};;;{Text("postNominals")}");
-        foreach (var account in person.Accounts) Line(cards, account.Kind == AccountKind.Own ? $"EMAIL;TYPE=work;PREF=1:{Escape(account.Address)}" : $"EMAIL;TYPE=work:{Escape(account.Address)}");
+        Line(cards, $"N:{Part("surname")};{Part("givenName")};;;{Part("postNominals")}");
+        foreach (var account in person.OwnAccounts) Line(cards, account.Kind == AccountKind.Own ? $"EMAIL;TYPE=work;PREF=1:{Escape(account.Address)}" : $"EMAIL;TYPE=work:{Escape(account.Address)}");
         Telephone(cards, values, "telephone", "\"work,voice\"");
         Telephone(cards, values, "mobile", "cell");
         Telephone(cards, values, "fax", "\"work,fax\"");
         Property(cards, "TITLE", Text("title"));
-        if (Text("organisation").Length + Text("department").Length > 0) Line(cards, $"ORG:{Text("organisation")};{Text("department")}");
-        if (Text("street").Length + Text("location").Length + Text("postalCode").Length + Text("country").Length > 0) Line(cards, $"ADR;TYPE=work:;;{Text("street")};{Text("location")};;{Text("postalCode")};{Text("country")}");
+        if (Text("organisation").Length + Text("department").Length > 0) Line(cards, $"ORG:{Part("organisation")};{Part("department")}");
+        if (Text("street").Length + Text("location").Length + Text("postalCode").Length + Text("country").Length > 0) Line(cards, $"ADR;TYPE=work:;;{Part("street")};{Part("location")};;{Part("postalCode")};{Part("country")}");
         if (values.TryGetValue("webAddress", out var web) && web.Value.Link.Length > 0) Line(cards, $"URL;TYPE=work:{web.Value.Link}");
         Property(cards, "LANG", Text("language"));
         Line(cards, "END:VCARD");
@@ -48,9 +49,9 @@ public static class VCard
         if (text.Length > 0) Line(cards, $"{name}:{text}");
     }
 
-    /// <summary>Source: RFC 6350 section 3.4.</summary>
+    /// <summary>A text; only in parts of a compound value semicolons are escaped as well. Source: RFC 6350 sections 3.4 and 4, TEXT-CHAR.</summary>
     private static string Escape(string text) => text
-        .Replace("\\", "\\\\", StringComparison.Ordinal).Replace(",", "\\,", StringComparison.Ordinal).Replace(";", "\\;", StringComparison.Ordinal).Replace("\n", "\\n", StringComparison.Ordinal);
+        .Replace("\\", "\\\\", StringComparison.Ordinal).Replace(",", "\\,", StringComparison.Ordinal).Replace("\n", "\\n", StringComparison.Ordinal);
 
     private static void Line(StringBuilder cards, string line)
     {

@@ -98,10 +98,7 @@ public sealed class PeopleRoster
         foreach (var row in rows)
         {
             if (row.Person.IsRetired) continue;
-            foreach (var account in row.Person.Accounts)
-            {
-                if (account.Kind != AccountKind.Shared) index.TryAdd(account.Address, row);
-            }
+            foreach (var account in row.Person.OwnAccounts) index.TryAdd(account.Address, row);
         }
 
         return index;

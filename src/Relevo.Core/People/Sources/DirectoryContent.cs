@@ -65,7 +65,11 @@ public sealed record RefusedValue(long Line, string Person, string Field, string
 /// <param name="Refused">Values left out, the first <see cref="Listing.MaxRefused"/> of them.</param>
 /// <param name="RefusedCount">How many values were left out in all.</param>
 public sealed record DirectoryContent(
-    ImmutableArray<ListedPerson> People, int OtherEntries, ImmutableArray<LdifProblem> Problems, ImmutableArray<RefusedValue> Refused, int RefusedCount);
+    ImmutableArray<ListedPerson> People, int OtherEntries, ImmutableArray<LdifProblem> Problems, ImmutableArray<RefusedValue> Refused, int RefusedCount)
+{
+    /// <summary>Changes to what the source listed before, in place of a list; <see cref="LdifChanges"/> makes one of them.</summary>
+    public ImmutableArray<LdifChange> Changes { get; init; } = [];
+}
 
 /// <summary>
 /// Collects a source's records and turns them into people: keys, fields and addresses by the mapping, each key once, each address once.
@@ -83,7 +87,7 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
     private readonly List<RefusedValue> refused = [];
     private readonly Dictionary<string, long> keys = new(StringComparer.OrdinalIgnoreCase);
     private readonly Dictionary<string, long> addresses = new(StringComparer.OrdinalIgnoreCase);
-    private readonly StringPool pool = new();
+    private readonly SharedTexts shared = new();
     private readonly Dictionary<string, List<string>> groupsByMember = new(StringComparer.Ordinal);
     private int refusedCount;
     private int others;
@@ -91,9 +95,6 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
 
     /// <summary>True when reading on would only add to too many problems.</summary>
     public bool IsFull => problems.Count > maxProblems;
-
-    /// <summary>Where values that people share are kept once.</summary>
-    public StringPool Pool => pool;
 
     /// <summary>How many people there are so far.</summary>
     public int Count => people.Count;
@@ -130,11 +131,12 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
     {
         sawRecord = true;
         var key = KeyOf(record);
-        var facts = new List<KeyValuePair<string, string>>();
-        foreach (var (field, text, line) in fields.Read(record))
+        var read = fields.Read(record);
+        var facts = new List<KeyValuePair<string, string>>(read.Length);
+        foreach (var (field, text, line) in read)
         {
             if (FieldCheck.Refuse(field, text) is { } reason) Refuse(line, NameOf(record, key), field.Label, text, reason);
-            else facts.Add(KeyValuePair.Create(field.Name, pool.Keep(text)));
+            else facts.Add(KeyValuePair.Create(field.Name, shared.Of(field.Name).Keep(text)));
         }
 
         if (key.Length is 0 or > MaxKeyCharacters)
@@ -155,23 +157,55 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
             return;
         }
 
-        if (record.Has("memberOf") && GroupNames.Join(record.Texts("memberOf").Select(GroupNames.OfDistinguishedName)) is { } groups) facts.Add(KeyValuePair.Create(GroupNames.Field, pool.Keep(groups)));
+        if (record.Has("memberOf") && GroupNames.Join(record.Texts("memberOf").Select(GroupNames.OfDistinguishedName)) is { } groups) facts.Add(KeyValuePair.Create(GroupNames.Field, shared.Of(GroupNames.Field).Keep(groups)));
         people.Add(new ListedPerson(key, record.Name, new Facts(facts), ReadAddresses(record, key), record.Line));
     }
 
-    /// <summary>What was listed. emptyMessage: said when there was nothing at all.</summary>
-    public DirectoryContent Finish(string emptyMessage)
+    /// <summary>What was listed. emptyMessage: said when there was nothing at all; null when nobody need be there.</summary>
+    public DirectoryContent Finish(string? emptyMessage)
     {
-        if (!sawRecord) Fail(1, emptyMessage);
-        else if (people.Count == 0 && problems.Count == 0) Fail(1, $"There are {others} entries and none of them is a person (object class person or inetOrgPerson).");
+        if (emptyMessage is not null && !sawRecord) Fail(1, emptyMessage);
+        else if (emptyMessage is not null && people.Count == 0 && problems.Count == 0) Fail(1, $"There are {others} entries and none of them is a person (object class person or inetOrgPerson).");
         for (var index = 0; index < people.Count && groupsByMember.Count > 0; index++)
         {
             if (!groupsByMember.TryGetValue(DirectoryNames.Normalise(people[index].DistinguishedName), out var groups)) continue;
             var all = GroupNames.Join(groups.Concat(GroupNames.Split(people[index].Facts[GroupNames.Field])))!;
-            people[index] = people[index] with { Facts = people[index].Facts.With(GroupNames.Field, pool.Keep(all)) };
+            people[index] = people[index] with { Facts = people[index].Facts.With(GroupNames.Field, shared.Of(GroupNames.Field).Keep(all)) };
         }
 
+        BreakCircles();
         return new DirectoryContent(people.ToImmutable(), others, [.. problems], [.. refused], refusedCount);
+    }
+
+    /// <summary>Leaves out managers who stand in a circle: whoever follows them upwards would never arrive.</summary>
+    private void BreakCircles()
+    {
+        const string manager = "manager";
+        if (!people.Any(person => person.Facts[manager] is not null)) return;
+        var byName = new Dictionary<string, int>(people.Count, StringComparer.Ordinal);
+        for (var index = 0; index < people.Count; index++) byName.TryAdd(DirectoryNames.Normalise(people[index].DistinguishedName), index);
+        var above = people.Select(person => person.Facts[manager] is { Length: > 0 } name && byName.TryGetValue(DirectoryNames.Normalise(name), out var place) ? place : -1).ToArray();
+        var seenFrom = new int[people.Count]; // 1 + where the walk began that came by first
+        for (var start = 0; start < above.Length; start++)
+        {
+            var at = start;
+            while (at >= 0 && seenFrom[at] == 0)
+            {
+                seenFrom[at] = start + 1;
+                at = above[at];
+            }
+
+            // A walk that meets itself has gone round.
+            if (at < 0 || seenFrom[at] != start + 1) continue;
+            var circle = new List<int>();
+            for (var next = at; circle.Count == 0 || next != at; next = above[next]) circle.Add(next);
+            var names = string.Join(", ", circle.Take(5).Append(at).Select(place => people[place].Name));
+            foreach (var place in circle)
+            {
+                Refuse(people[place].Line, people[place].Name, catalogue.Label(manager), people[place].Facts[manager]!, $"These are managers of one another in a circle: {names}.");
+                people[place] = people[place] with { Facts = people[place].Facts.With(manager, null) };
+            }
+        }
     }
 
     private ImmutableArray<string> ReadAddresses(DirectoryRecord record, string key)
@@ -220,34 +254,4 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
 
     private static string NameOf(DirectoryRecord record, string key) =>
         record.Texts("displayName").Concat(record.Texts("cn")).FirstOrDefault(text => text.Length > 0) is { } name ? LdifReader.Shorten(FieldValue.OneLine(name)) : key;
-}
-
-/// <summary>Values that many people share are kept once: titles, places, names of departments.</summary>
-public sealed class StringPool
-{
-    private const int MaxKept = 50_000; // distinct texts; past this the values are mostly one person's own
-    private const int MaxCharacters = 100; // a longer value is hardly shared
-    private readonly HashSet<string> kept = new(StringComparer.Ordinal);
-    private readonly HashSet<string>.AlternateLookup<ReadOnlySpan<char>> lookup;
-
-    /// <summary>An empty pool.</summary>
-    public StringPool() => lookup = kept.GetAlternateLookup<ReadOnlySpan<char>>();
-
-    /// <summary>The text as a string, the same one for the same text.</summary>
-    public string Keep(ReadOnlySpan<char> text)
-    {
-        if (text.IsEmpty) return "";
-        if (lookup.TryGetValue(text, out var same)) return same;
-        var fresh = text.ToString();
-        if (text.Length <= MaxCharacters && kept.Count < MaxKept) kept.Add(fresh);
-        return fresh;
-    }
-
-    /// <summary>The same for a text that is a string already.</summary>
-    public string Keep(string text)
-    {
-        if (kept.TryGetValue(text, out var same)) return same;
-        if (kept.Count < MaxKept) kept.Add(text);
-        return text;
-    }
 }

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
 using System.Text;
 using System.Text.Unicode;
 using Relevo.Core.People.Formats;
@@ -7,8 +8,8 @@ namespace Relevo.Core.People.Sources;
 
 /// <summary>
 /// Reads people from LDIF content. A person is an entry with object class person, organizationalPerson or inetOrgPerson. Attributes the
-/// mapping does not name are dropped as they pass. Change records and values by URL are refused: this reads a directory's content and
-/// fetches nothing.
+/// mapping does not name are dropped as they pass. A file of change records gives the changes instead of people. Values by URL are refused:
+/// Relevo fetches nothing.
 /// </summary>
 public static class LdifListing
 {
@@ -25,76 +26,109 @@ public static class LdifListing
         var listing = new Listing(mapping, catalogue, limits.MaxProblems);
         var wanted = mapping.Attributes(catalogue).ToHashSet(StringComparer.OrdinalIgnoreCase);
         var names = new Dictionary<string, long>(StringComparer.Ordinal);
-        await foreach (var item in LdifReader.ReadAsync(stream, limits, cancellationToken))
+        var changes = ImmutableArray.CreateBuilder<LdifChange>();
+        await foreach (var part in ConvertAsync(stream, wanted, limits, cancellationToken).OnAnotherCore(cancellationToken))
         {
-            if (item.Problem is { } problem) listing.Fail(problem.Line, problem.Message);
-            else if (item.Record is LdifChange change) listing.Fail(change.Line, "This is a change record; drop the directory's content here, not a list of changes.");
-            else if (item.Record is LdifEntry entry) Take(entry, listing, wanted, names);
+            foreach (var problem in part.Problems) listing.Fail(problem.Line, problem.Message);
+            if (part.Change is { } change) changes.Add(change);
+            else if (part.Name is { } name) Take(name, part, listing, names);
+            if (changes.Count > 0 && names.Count > 0)
+            {
+                listing.Fail(part.Line, "A file holds a directory's content or changes to it, not both (RFC 2849).");
+                break;
+            }
+
             if (listing.IsFull) break;
         }
 
-        return listing.Finish("The file is empty; it lists nobody.");
+        // A file of changes lists nobody, and that is no fault of it.
+        return listing.Finish(changes.Count > 0 ? null : "The file is empty; it lists nobody.") with { Changes = changes.ToImmutable() };
+    }
+
+    /// <summary>One entry read by itself: the person it is, or nobody.</summary>
+    internal static DirectoryContent ReadOne(LdifEntry entry, Mapping mapping, FieldCatalogue catalogue)
+    {
+        var listing = new Listing(mapping, catalogue, LdifLimits.Default.MaxProblems);
+        var part = Convert(entry, mapping.Attributes(catalogue).ToHashSet(StringComparer.OrdinalIgnoreCase));
+        if (!part.IsPerson) return new DirectoryContent([], 1, [], [], 0);
+        foreach (var problem in part.Problems) listing.Fail(problem.Line, problem.Message);
+        if (part.Person is not null) listing.Take(part.Person);
+        return listing.Finish(null);
+    }
+
+    /// <summary>The first people of a file as they stand in it, with all that is text. isWhole: false when only its beginning is there, whose last record may be cut.</summary>
+    public static async Task<ImmutableArray<DirectoryRecord>> SampleAsync(Stream stream, int count, bool isWhole, LdifLimits limits, CancellationToken cancellationToken)
+    {
+        var sample = ImmutableArray.CreateBuilder<DirectoryRecord>();
+        await foreach (var item in LdifReader.ReadAsync(stream, limits, cancellationToken))
+        {
+            if (item.Record is not LdifEntry entry || !IsPerson(Texts(entry, "objectClass"))) continue;
+            var texts = entry.Values.Where(value => value.Kind != LdifValueKind.Url && value.Options.IsEmpty && value.Bytes.Length <= FieldCheck.MaxCharacters && Utf8.IsValid(value.Bytes.Span));
+            sample.Add(new DirectoryRecord(entry.DistinguishedName, entry.Line, [.. texts.Select(value => new RecordValue(value.Attribute, FieldValue.OneLine(Encoding.UTF8.GetString(value.Bytes.Span)), value.Line))]));
+            if (sample.Count > count) break;
+        }
+
+        if (sample.Count > count || (!isWhole && sample.Count > 1)) sample.RemoveAt(sample.Count - 1);
+        return sample.ToImmutable();
     }
 
     /// <summary>True when the entry is a person.</summary>
     public static bool IsPerson(IEnumerable<string> objectClasses) => objectClasses.Any(text => PersonClasses.Contains(text.Trim()));
 
-    private static void Take(LdifEntry entry, Listing listing, HashSet<string> wanted, Dictionary<string, long> names)
+    private static async IAsyncEnumerable<Part> ConvertAsync(Stream stream, HashSet<string> wanted, LdifLimits limits, [EnumeratorCancellation] CancellationToken cancellationToken)
     {
-        if (entry.DistinguishedName.Any(char.IsControl))
+        await foreach (var item in LdifReader.ReadAsync(stream, limits, cancellationToken))
         {
-            listing.Fail(entry.Line, "The dn holds a control character.");
-            return;
+            yield return item switch
+            {
+                { Problem: { } problem } => new Part(null, problem.Line, Problems: [problem]),
+                { Record: LdifChange change } => new Part(null, change.Line, Change: change),
+                { Record: LdifEntry entry } => Convert(entry, wanted),
+                _ => throw new InvalidOperationException("The reader gives a record or a problem."),
+            };
         }
-
-        var name = DirectoryNames.Normalise(entry.DistinguishedName);
-        if (!names.TryAdd(name, entry.Line))
-        {
-            listing.Fail(entry.Line, $"The dn \"{entry.DistinguishedName}\" stands a second time; the first is on line {names[name]}.");
-            return;
-        }
-
-        if (!IsPerson(Texts(entry, "objectClass")))
-        {
-            var members = MemberAttributes.SelectMany(attribute => Texts(entry, attribute)).ToArray();
-            if (members.Length == 0) listing.PassOver();
-            else listing.Group(GroupNames.OfDistinguishedName(entry.DistinguishedName), members);
-            return;
-        }
-
-        if (TryConvert(entry, wanted, listing, out var record)) listing.Take(record!);
     }
 
-    private static IEnumerable<string> Texts(LdifEntry entry, string attribute) =>
-        entry.Values.Where(value => string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase)).Select(value => value.TryGetText(out var text) ? text : "");
-
     /// <summary>A value without options is the default one; tagged ones (lang-de) wait for their own field rules.</summary>
-    private static bool TryConvert(LdifEntry entry, HashSet<string> wanted, Listing listing, out DirectoryRecord? record)
+    private static Part Convert(LdifEntry entry, HashSet<string> wanted)
     {
+        if (entry.DistinguishedName.Any(char.IsControl)) return new Part(null, entry.Line, Problems: [new LdifProblem(entry.Line, "The dn holds a control character.")]);
+        if (!IsPerson(Texts(entry, "objectClass"))) return new Part(entry.DistinguishedName, entry.Line, Members: [.. MemberAttributes.SelectMany(attribute => Texts(entry, attribute))]);
         var values = ImmutableArray.CreateBuilder<RecordValue>(entry.Values.Length);
-        var isGood = true;
+        var problems = new List<LdifProblem>();
         foreach (var value in entry.Values)
         {
             if (!value.Options.IsEmpty || !wanted.Contains(value.Attribute)) continue;
             var fault = value.Kind == LdifValueKind.Url ? $"The value of \"{value.Attribute}\" is given by URL, and Relevo fetches nothing; export the value itself."
                 : value.Bytes.Length > MaxValueBytes ? $"The value of \"{value.Attribute}\" has {value.Bytes.Length} bytes; at most {MaxValueBytes} are taken."
-                : !Utf8.IsValid(value.Bytes.AsSpan()) ? $"The value of \"{value.Attribute}\" is not text in UTF-8."
+                : !Utf8.IsValid(value.Bytes.Span) ? $"The value of \"{value.Attribute}\" is not text in UTF-8."
                 : null;
-            if (fault is null) values.Add(new RecordValue(value.Attribute, Text(value.Bytes.AsSpan(), listing.Pool), value.Line));
-            else listing.Fail(value.Line, fault);
-            isGood &= fault is null;
+            if (fault is null) values.Add(new RecordValue(value.Attribute, FieldValue.OneLine(Encoding.UTF8.GetString(value.Bytes.Span)), value.Line));
+            else problems.Add(new LdifProblem(value.Line, fault));
         }
 
-        record = isGood ? new DirectoryRecord(entry.DistinguishedName, entry.Line, values.DrainToImmutable()) : null;
-        return isGood;
+        var person = problems.Count == 0 ? new DirectoryRecord(entry.DistinguishedName, entry.Line, values.DrainToImmutable()) : null;
+        return new Part(entry.DistinguishedName, entry.Line, IsPerson: true, Person: person, Problems: [.. problems]);
     }
 
-    private static string Text(ReadOnlySpan<byte> bytes, StringPool pool)
+    private static void Take(string dn, Part part, Listing listing, Dictionary<string, long> names)
     {
-        const int maxShort = 256; // bytes; nearly every value
-        if (bytes.Length > maxShort) return FieldValue.OneLine(Encoding.UTF8.GetString(bytes));
-        Span<char> characters = stackalloc char[maxShort];
-        var text = characters[..Encoding.UTF8.GetChars(bytes, characters)].Trim();
-        return FieldValue.IsOneLine(text) ? pool.Keep(text) : FieldValue.OneLine(text.ToString());
+        var name = DirectoryNames.Normalise(dn);
+        if (!names.TryAdd(name, part.Line)) listing.Fail(part.Line, $"The dn \"{dn}\" stands a second time; the first is on line {names[name]}.");
+        else if (part.Person is not null) listing.Take(part.Person);
+        else if (!part.IsPerson && part.Members.IsEmpty) listing.PassOver();
+        else if (!part.IsPerson) listing.Group(GroupNames.OfDistinguishedName(dn), part.Members);
+    }
+
+    private static IEnumerable<string> Texts(LdifEntry entry, string attribute) =>
+        entry.Values.Where(value => string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase)).Select(value => value.TryGetText(out var text) ? text : "");
+
+    /// <summary>What one record says. Name: null for a change, and for what could not be read at all.</summary>
+    private readonly record struct Part(
+        string? Name, long Line, bool IsPerson = false, DirectoryRecord? Person = null, LdifChange? Change = null, ImmutableArray<string> Members = default, ImmutableArray<LdifProblem> Problems = default)
+    {
+        public ImmutableArray<string> Members { get; } = Members.IsDefault ? [] : Members;
+
+        public ImmutableArray<LdifProblem> Problems { get; } = Problems.IsDefault ? [] : Problems;
     }
 }

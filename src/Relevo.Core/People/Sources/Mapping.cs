@@ -63,9 +63,15 @@ internal sealed class MappedFields
     private readonly (Field Field, FieldMapping Mapping)[] fields;
     private readonly Dictionary<string, (int Field, int Rank)[]> byAttribute;
 
+    // Used again for every record, so one reading at a time.
+    private readonly (string? Text, long Line, int Rank)[] found;
+    private readonly (Field Field, string Text, long Line)[] read;
+
     private MappedFields((Field Field, FieldMapping Mapping)[] fields)
     {
         this.fields = fields;
+        found = new (string?, long, int)[fields.Length];
+        read = new (Field, string, long)[fields.Length];
         byAttribute = fields
             .SelectMany((pair, place) => pair.Mapping.Joiner is null ? pair.Mapping.Attributes.Select((attribute, rank) => (attribute, place, rank)) : [])
             .GroupBy(entry => entry.attribute, StringComparer.OrdinalIgnoreCase)
@@ -75,10 +81,11 @@ internal sealed class MappedFields
     public static MappedFields Compile(Mapping mapping, FieldCatalogue catalogue) =>
         new([.. mapping.Complete(catalogue).Where(field => catalogue.Find(field.Field) is not null).OrderBy(field => field.Field, StringComparer.Ordinal).Select(field => (catalogue.Find(field.Field)!, field))]);
 
-    /// <summary>The fields a record has a value for in the order of their names, each with the line it comes from. Of an attribute that repeats the first value counts, of several attributes the first that has one.</summary>
-    public IEnumerable<(Field Field, string Text, long Line)> Read(DirectoryRecord record)
+    /// <summary>The fields a record has a value for in the order of their names, each with the line it comes from. Of an attribute that repeats the first value counts, of several attributes the first that has one. The answer holds until the next record is read.</summary>
+    public ReadOnlySpan<(Field Field, string Text, long Line)> Read(DirectoryRecord record)
     {
-        var found = new (string Text, long Line, int Rank)[fields.Length];
+        Array.Clear(found);
+        var count = 0;
         foreach (var value in record.Values)
         {
             if (!byAttribute.TryGetValue(value.Attribute, out var targets) || value.Text is not { Length: > 0 } text) continue;
@@ -97,8 +104,10 @@ internal sealed class MappedFields
                 if (text.Length > 0) text = transform.Apply(text).Trim();
             }
 
-            if (text.Length > 0) yield return (field, text, line);
+            if (text.Length > 0) read[count++] = (field, text, line);
         }
+
+        return read.AsSpan(0, count);
     }
 
     private static (string Text, long Line) Join(DirectoryRecord record, ImmutableArray<string> attributes, string joiner)

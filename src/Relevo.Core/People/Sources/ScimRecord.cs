@@ -5,7 +5,7 @@ using Relevo.Core.People.Formats.Scim;
 
 namespace Relevo.Core.People.Sources;
 
-/// <summary>A SCIM user as a record: simple attributes by name, parts by "name.part", lists by "emails" and by type, "phoneNumbers.mobile". Source: RFC 7643 section 4.1.</summary>
+/// <summary>A SCIM user as a record: simple attributes by name, parts by "name.part", lists by "emails" and by type, "phoneNumbers.mobile" ("untyped" without one). Source: RFC 7643 section 4.1.</summary>
 public static class ScimRecord
 {
     /// <summary>How users become people unless the source says otherwise.</summary>
@@ -15,7 +15,7 @@ public static class ScimRecord
         [
             Take("displayName", "displayName", "name.formatted", "userName"), Take("givenName", "name.givenName"), Take("surname", "name.familyName"), Take("postNominals", "name.honorificSuffix"),
             Take("title", "title"), Take("department", "enterprise.department"), Take("organisation", "enterprise.organization"), Take("employeeNumber", "enterprise.employeeNumber"),
-            Take("telephone", "phoneNumbers.work", "phoneNumbers"), Take("mobile", "phoneNumbers.mobile"), Take("fax", "phoneNumbers.fax"),
+            Take("telephone", "phoneNumbers.work", "phoneNumbers.other", "phoneNumbers.untyped"), Take("mobile", "phoneNumbers.mobile"), Take("fax", "phoneNumbers.fax"),
             Take("location", "addresses.work.locality", "addresses.locality"), Take("street", "addresses.work.streetAddress", "addresses.streetAddress"), Take("postalCode", "addresses.work.postalCode", "addresses.postalCode"),
             Take("country", "addresses.work.country", "addresses.country"), Take("webAddress", "profileUrl"), Take("language", "preferredLanguage"),
         ],
@@ -48,12 +48,12 @@ public static class ScimRecord
 
     private static void AddItem(ImmutableArray<RecordValue>.Builder values, string name, JsonObject item)
     {
-        var type = item["type"]?.GetValueKind() == JsonValueKind.String ? item["type"]!.GetValue<string>().ToLowerInvariant() : "";
+        var type = item["type"]?.GetValueKind() == JsonValueKind.String && item["type"]!.GetValue<string>().ToLowerInvariant() is { Length: > 0 } given ? given : "untyped";
         foreach (var (part, text) in item)
         {
             if (part is "type" or "primary") continue;
             Add(values, part == "value" ? name : $"{name}.{part}", text);
-            if (type.Length > 0) Add(values, part == "value" ? $"{name}.{type}" : $"{name}.{type}.{part}", text);
+            Add(values, part == "value" ? $"{name}.{type}" : $"{name}.{type}.{part}", text);
         }
     }
 

@@ -67,15 +67,17 @@ public sealed record SyncPlan(ImmutableArray<SyncStep> Steps, int Unchanged)
     /// Compares what Relevo has from the source with what the source lists. Pure. Entries are matched by key, without regard to case. A joiner
     /// becomes the person that <paramref name="match"/> finds (the same one in another source), or a new one with an id from <paramref name="newId"/>.
     /// </summary>
-    public static SyncPlan Plan(IEnumerable<KnownEntry> known, IReadOnlyCollection<ListedPerson> listed, Func<ListedPerson, Guid?> match, Func<Guid> newId)
+    public static SyncPlan Plan(IEnumerable<KnownEntry> known, IReadOnlyList<ListedPerson> listed, Func<ListedPerson, Guid?> match, Func<Guid> newId)
     {
         var before = known.ToDictionary(entry => entry.Key, StringComparer.Ordinal);
         var seen = new HashSet<string>(listed.Count, StringComparer.Ordinal);
         var steps = ImmutableArray.CreateBuilder<SyncStep>();
         var unchanged = 0;
-        foreach (var person in listed)
+        var hashes = new Guid[listed.Count];
+        Parallel.For(0, listed.Count, index => hashes[index] = EntryContent.Hash(listed[index].DistinguishedName, listed[index].Facts, listed[index].Addresses));
+        for (var index = 0; index < listed.Count; index++)
         {
-            var hash = EntryContent.Hash(person.DistinguishedName, person.Facts, person.Addresses);
+            var (person, hash) = (listed[index], hashes[index]);
             seen.Add(person.Key);
             if (!before.TryGetValue(person.Key, out var entry)) steps.Add(match(person) is { } same ? new SyncStep(StepAction.Join, person.Key, same, person, hash) : new SyncStep(StepAction.Join, person.Key, newId(), person, hash, IsNew: true));
             else if (!entry.IsListed) steps.Add(new SyncStep(StepAction.Return, person.Key, entry.PersonId, person, hash));

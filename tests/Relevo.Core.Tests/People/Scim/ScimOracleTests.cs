@@ -1,4 +1,3 @@
-using System.Diagnostics;
 using System.Text.Json.Nodes;
 using Relevo.Core.People.Formats.Scim;
 using Xunit;
@@ -21,7 +20,7 @@ public sealed class ScimOracleTests
             ["filters"] = new JsonArray([.. Enumerable.Range(0, Filters).Select(_ => (JsonNode)new JsonObject { ["text"] = Filter(random, 3), ["resources"] = new JsonArray([.. Enumerable.Range(0, 4).Select(_ => (JsonNode)User(random))]) })]),
             ["patches"] = new JsonArray([.. Enumerable.Range(0, Patches).Select(_ => (JsonNode)new JsonObject { ["resource"] = User(random), ["operations"] = new JsonArray([.. Enumerable.Range(0, 1 + random.Next(3)).Select(_ => (JsonNode)Operation(random))]) })]),
         };
-        var answers = await AskAsync(cases);
+        var answers = await Outside.AskAsync("scim.mjs", cases);
         for (var index = 0; index < Filters; index++)
         {
             var one = cases["filters"]![index]!;
@@ -100,21 +99,6 @@ public sealed class ScimOracleTests
         }
 
         return operation;
-    }
-
-    private static async Task<JsonObject> AskAsync(JsonObject cases)
-    {
-        var root = Environment.GetEnvironmentVariable("RELEVO_ROOT") ?? throw new InvalidOperationException("RELEVO_ROOT is not set; run the tests with ./relevo test.");
-        var (input, output) = (Path.GetTempFileName(), Path.GetTempFileName());
-        await File.WriteAllTextAsync(input, cases.ToJsonString());
-        using var node = Process.Start(new ProcessStartInfo("node", [Path.Combine(root, "tests/outside/scim.mjs"), input, output]) { RedirectStandardError = true })!;
-        var errors = await node.StandardError.ReadToEndAsync();
-        await node.WaitForExitAsync();
-        Assert.True(node.ExitCode == 0, errors);
-        var answers = JsonNode.Parse(await File.ReadAllTextAsync(output))!.AsObject();
-        File.Delete(input);
-        File.Delete(output);
-        return answers;
     }
 
     private static T Pick<T>(Random random, T[] items) => items[random.Next(items.Length)];

@@ -2,20 +2,21 @@ import { X } from "lucide-react";
 import type { Api } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
+import { PictureInput } from "../../kit/PictureInput";
 import type { Act } from "./DesignBench";
-import { withRuns, type Block, type ContactList, type Run, type TextLine } from "./designState";
-import { Row, TextInput } from "./Row";
-import { Size } from "./ThemeProperties";
-
-type Fields = readonly Api["FieldAnswer"][];
-type Props<T> = { block: T; fields: Fields; onChange: (label: string, block: T, mergeKey: string) => void };
-
-const roles = [
-  { value: "name", label: "Name: large, bold" },
-  { value: "text", label: "Text" },
-  { value: "soft", label: "Second text" },
-  { value: "small", label: "Small print" },
-] as const;
+import {
+  fieldRun,
+  shownSize,
+  withColumns,
+  withRuns,
+  type Block,
+  type ContactList,
+  type Run,
+  type TextLine,
+} from "./designState";
+import { roles, type Fields, type Props } from "./blockForm";
+import { Row, SizeRow, TextInput, Titled } from "./Row";
+import { ButtonProperties, LinkRowProperties } from "./LinkProperties";
 
 /** The properties of the selected block. */
 export function BlockProperties({
@@ -38,35 +39,49 @@ export function BlockProperties({
       return <ContactProperties block={block} fields={fields} onChange={change} />;
     case "picture":
       return <PictureProperties block={block} fields={fields} onChange={change} />;
+    case "linkRow":
+      return <LinkRowProperties block={block} fields={fields} onChange={change} />;
+    case "button":
+      return <ButtonProperties block={block} fields={fields} onChange={change} />;
     case "gap":
       return (
         <Titled title="Gap">
-          <Row label="Height">
-            <Size
-              label="Height"
-              unit="px"
-              least={1}
-              most={100}
-              value={block.height}
-              onChange={(height) => change("height of a gap", { ...block, height }, "height")}
-            />
-          </Row>
+          <SizeRow
+            row="Height"
+            label="Height"
+            unit="px"
+            least={1}
+            most={100}
+            value={block.height}
+            onChange={(height) => change("height of a gap", { ...block, height }, "height")}
+          />
         </Titled>
       );
     case "columns":
       return (
         <Titled title="Columns">
-          <Row label="Between">
-            <Size
-              label="Space between columns"
-              unit="px"
-              least={0}
-              most={100}
-              value={block.space}
-              onChange={(space) => change("space between columns", { ...block, space }, "space")}
-            />
-          </Row>
-          <p className="text-second text-soft">A column without content gives its room away.</p>
+          <SizeRow
+            row="Between"
+            label="Space between columns"
+            unit="px"
+            least={0}
+            most={100}
+            value={block.space}
+            onChange={(space) => change("space between columns", { ...block, space }, "space")}
+          />
+          <SizeRow
+            row="Columns"
+            label="How many columns"
+            unit=""
+            least={1}
+            most={4}
+            value={block.children.length}
+            onChange={(columns) => change("number of columns", withColumns(block, columns), "")}
+          />
+          <p className="text-second text-soft">
+            A column without content gives its room away. Of columns that are too many, the content moves to the last
+            one left.
+          </p>
         </Titled>
       );
     case "divider":
@@ -78,15 +93,6 @@ export function BlockProperties({
         </Titled>
       );
   }
-}
-
-function Titled({ title, children }: { title: string; children: React.ReactNode }) {
-  return (
-    <div className="flex flex-col gap-2">
-      <h2 className="font-semibold text-soft">{title}</h2>
-      {children}
-    </div>
-  );
 }
 
 function TextLineProperties({ block, fields, onChange }: Props<TextLine>) {
@@ -126,7 +132,7 @@ function TextLineProperties({ block, fields, onChange }: Props<TextLine>) {
               "add a part",
               {
                 ...block,
-                parts: [...block.parts, { runs: [{ kind: "field", field: fields[0]?.name ?? "displayName" }] }],
+                parts: [...block.parts, { runs: [fieldRun(fields[0]?.name ?? "displayName")] }],
               },
               "",
             )
@@ -159,19 +165,39 @@ function PartEditor({ number, runs, fields, onChange }: PartEditorProps) {
       {runs.map((run, index) => (
         <div key={index} className="flex items-start gap-1">
           {run.kind === "field" ? (
-            <FieldChoice
-              label={`Field in part ${number}`}
-              value={run.field}
-              fields={fields}
-              onChange={(field) => replace(index, { kind: "field", field }, "")}
-            />
+            <div className="flex min-w-0 flex-1 flex-col gap-1">
+              <FieldChoice
+                label={`Field in part ${number}`}
+                value={run.field}
+                fields={fields}
+                onChange={(field) => replace(index, { ...run, field }, "")}
+              />
+              <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+                <Marks run={run} number={number} onChange={(marked) => replace(index, marked, "")} />
+                <Choice
+                  label={`In place of an empty ${fields.find((field) => field.name === run.field)?.label ?? run.field}`}
+                  look="condition"
+                  value={run.fallback}
+                  options={[
+                    { value: "", label: "else nothing" },
+                    ...fields
+                      .filter((field) => field.name !== run.field)
+                      .map((field) => ({ value: field.name, label: `else ${field.label}` })),
+                  ]}
+                  onChange={(fallback) => replace(index, { ...run, fallback }, "")}
+                />
+              </div>
+            </div>
           ) : (
-            <TextInput
-              label={`Text in part ${number}`}
-              value={run.text}
-              placeholder="text"
-              onChange={(text) => replace(index, { kind: "text", text }, `text ${index}`)}
-            />
+            <div className="flex min-w-0 flex-1 flex-col gap-1">
+              <TextInput
+                label={`Text in part ${number}`}
+                value={run.text}
+                placeholder="text"
+                onChange={(text) => replace(index, { ...run, text }, `text ${index}`)}
+              />
+              <Marks run={run} number={number} onChange={(marked) => replace(index, marked, "")} />
+            </div>
           )}
           <Button
             look="quiet"
@@ -188,10 +214,7 @@ function PartEditor({ number, runs, fields, onChange }: PartEditorProps) {
         </div>
       ))}
       <div className="flex gap-1">
-        <Button
-          look="quiet"
-          onClick={() => onChange([...runs, { kind: "field", field: fields[0]?.name ?? "displayName" }], "")}
-        >
+        <Button look="quiet" onClick={() => onChange([...runs, fieldRun(fields[0]?.name ?? "displayName")], "")}>
           Add a field
         </Button>
         <Button look="quiet" onClick={() => onChange([...runs, { kind: "text", text: "" }], "")}>
@@ -199,6 +222,43 @@ function PartEditor({ number, runs, fields, onChange }: PartEditorProps) {
         </Button>
       </div>
     </fieldset>
+  );
+}
+
+type MarksProps = { run: Run; number: number; onChange: (run: Run) => void };
+
+/** How a piece of text differs from its line. */
+function Marks({ run, number, onChange }: MarksProps) {
+  const look = (isOn: boolean | undefined) =>
+    `min-h-6 min-w-6 rounded-[3px] border px-1 ${isOn ? "border-ink bg-fold" : "border-line text-soft hover:text-ink"}`;
+  return (
+    <div className="flex items-center gap-2 text-second">
+      <button
+        type="button"
+        aria-label={`Bold in part ${number}`}
+        aria-pressed={run.isBold ?? false}
+        className={`${look(run.isBold)} font-semibold`}
+        onClick={() => onChange({ ...run, isBold: !run.isBold })}
+      >
+        B
+      </button>
+      <button
+        type="button"
+        aria-label={`Italic in part ${number}`}
+        aria-pressed={run.isItalic ?? false}
+        className={`${look(run.isItalic)} italic`}
+        onClick={() => onChange({ ...run, isItalic: !run.isItalic })}
+      >
+        I
+      </button>
+      <Choice
+        label={`Role in part ${number}`}
+        look="condition"
+        value={run.role ?? "line"}
+        options={[{ value: "line", label: "like the line" }, ...roles]}
+        onChange={(role) => onChange({ ...run, role: role === "line" ? null : role })}
+      />
+    </div>
   );
 }
 
@@ -305,6 +365,11 @@ function ContactProperties({ block, fields, onChange }: Props<ContactList>) {
 function PictureProperties({ block, onChange }: Props<Api["BlockPicture"]>) {
   return (
     <Titled title="Picture">
+      <PictureInput
+        label="the signature"
+        value={block.sha256}
+        onChange={(sha256, size) => onChange("another picture", { ...block, sha256, ...shownSize(size) }, "")}
+      />
       <Row label="Says">
         <TextInput
           label="Text for those who do not see it"
@@ -324,26 +389,24 @@ function PictureProperties({ block, onChange }: Props<Api["BlockPicture"]>) {
           onChange={(link) => onChange("link of a picture", { ...block, link }, "link")}
         />
       </Row>
-      <Row label="Width">
-        <Size
-          label="Width"
-          unit="px"
-          least={1}
-          most={800}
-          value={block.width}
-          onChange={(width) => onChange("width of a picture", { ...block, width }, "width")}
-        />
-      </Row>
-      <Row label="Height">
-        <Size
-          label="Height"
-          unit="px"
-          least={1}
-          most={400}
-          value={block.height}
-          onChange={(height) => onChange("height of a picture", { ...block, height }, "height")}
-        />
-      </Row>
+      <SizeRow
+        row="Width"
+        label="Width"
+        unit="px"
+        least={1}
+        most={800}
+        value={block.width}
+        onChange={(width) => onChange("width of a picture", { ...block, width }, "width")}
+      />
+      <SizeRow
+        row="Height"
+        label="Height"
+        unit="px"
+        least={1}
+        most={400}
+        value={block.height}
+        onChange={(height) => onChange("height of a picture", { ...block, height }, "height")}
+      />
     </Titled>
   );
 }

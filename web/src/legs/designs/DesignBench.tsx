@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState, type KeyboardEvent } from "react";
 import { Link, useParams } from "react-router";
 import type { Api } from "../../api/client";
 import { Button } from "../../kit/Button";
@@ -7,8 +7,11 @@ import { Page } from "../../kit/Page";
 import { SignatureFrame } from "../../kit/SignatureFrame";
 import { Trouble } from "../../kit/Trouble";
 import { useLens, useLensAnswer } from "../../lens/lensState";
+import { AddBlock } from "./AddBlock";
 import { BlockProperties } from "./BlockProperties";
-import { blockName, outline, type Design, type DesignAction } from "./designState";
+import type { Fields } from "./blockForm";
+import { blockName, outline, type Block, type Design, type DesignAction } from "./designState";
+import { freshKey, neighbour } from "./designTree";
 import { ThemeProperties } from "./ThemeProperties";
 import { useDesign, useFields } from "./useDesign";
 
@@ -33,7 +36,17 @@ function Bench({ id }: { id: string }) {
       </div>
     );
   const label = (field: string) => fields.data?.find((candidate) => candidate.name === field)?.label ?? field;
+  const readable = (fields.data ?? []).filter((field) => field.kind !== "picture");
   const block = selected === null ? null : design.blocks[selected];
+  const copy = (key: string) => {
+    const twin = freshKey(design, design.blocks[key]?.kind ?? "block");
+    act("copy a block", { kind: "copy", key, copy: twin });
+    setSelected(twin);
+  };
+  const remove = (key: string) => {
+    setSelected(neighbour(design, key));
+    act("take out a block", { kind: "remove", key });
+  };
   return (
     <Page
       title={design.name || "Unnamed"}
@@ -54,11 +67,24 @@ function Bench({ id }: { id: string }) {
           </div>
         )}
         <div className="grid min-h-0 flex-1 grid-cols-[250px_1fr_290px] gap-6">
-          <Outline design={design} label={label} selected={selected} onSelect={setSelected} act={act} />
+          <Outline
+            design={design}
+            fields={readable}
+            label={label}
+            selected={block ? selected : null}
+            onSelect={setSelected}
+            act={act}
+          />
           <Previews answer={answer.data} />
           <div className="min-h-0 overflow-y-auto pr-1 pb-4">
             {block && selected !== null ? (
-              <BlockProperties key={selected} blockKey={selected} block={block} fields={fields.data ?? []} act={act} />
+              <>
+                <BlockProperties key={selected} blockKey={selected} block={block} fields={readable} act={act} />
+                <div className="mt-4 flex gap-2 border-t border-line pt-3">
+                  <Button onClick={() => copy(selected)}>Copy the block</Button>
+                  <Button onClick={() => remove(selected)}>Take it out</Button>
+                </div>
+              </>
             ) : (
               <ThemeProperties design={design} act={act} />
             )}
@@ -71,13 +97,36 @@ function Bench({ id }: { id: string }) {
 
 type OutlineProps = {
   design: Design;
+  fields: Fields;
   label: (field: string) => string;
   selected: string | null;
   onSelect: (key: string | null) => void;
   act: Act;
 };
 
-function Outline({ design, label, selected, onSelect, act }: OutlineProps) {
+function Outline({ design, fields, label, selected, onSelect, act }: OutlineProps) {
+  const rows = useRef(new Map<string, HTMLButtonElement>());
+  const add = (block: Block) => {
+    const key = freshKey(design, block.kind);
+    act("add a block", { kind: "add", key, block, below: selected });
+    onSelect(key);
+  };
+  const press = (event: KeyboardEvent, key: string) => {
+    const steps = { ArrowUp: "move", ArrowDown: "move", ArrowLeft: "across", ArrowRight: "across" } as const;
+    if (event.altKey && event.key in steps) {
+      event.preventDefault();
+      const by = event.key === "ArrowUp" || event.key === "ArrowLeft" ? -1 : 1;
+      act("move a block", { kind: steps[event.key as keyof typeof steps], key, by });
+    }
+    if (event.key === "Delete") {
+      event.preventDefault();
+      const next = neighbour(design, key);
+      onSelect(next);
+      act("take out a block", { kind: "remove", key });
+      // The focus goes on to the block that is looked at now.
+      if (next !== null) rows.current.get(next)?.focus();
+    }
+  };
   const look = (isSelected: boolean) =>
     `block w-full truncate rounded-[3px] py-1 pr-2 text-left min-h-7 ${isSelected ? "bg-sheet font-semibold shadow-[inset_3px_0_0_var(--color-baton)]" : "hover:bg-fold"}`;
   return (
@@ -96,23 +145,34 @@ function Outline({ design, label, selected, onSelect, act }: OutlineProps) {
           <li key={row.key}>
             <button
               type="button"
+              ref={(element) => {
+                if (element) rows.current.set(row.key, element);
+                else rows.current.delete(row.key);
+              }}
               aria-current={row.key === selected}
               className={look(row.key === selected)}
               style={{ paddingLeft: 12 + row.depth * 16 }}
               onClick={() => onSelect(row.key)}
-              onKeyDown={(event) => {
-                if (!event.altKey || (event.key !== "ArrowUp" && event.key !== "ArrowDown")) return;
-                event.preventDefault();
-                act("move a block", { kind: "move", key: row.key, by: event.key === "ArrowUp" ? -1 : 1 });
-              }}
+              onKeyDown={(event) => press(event, row.key)}
             >
               {blockName(row.block, label)}
             </button>
           </li>
         ))}
       </ul>
+      <AddBlock
+        fields={fields}
+        where={
+          selected === null
+            ? "It comes at the end."
+            : design.blocks[selected]?.kind === "columns"
+              ? "It comes into the selected columns."
+              : "It comes below the selected block."
+        }
+        onAdd={add}
+      />
       <p className="mt-3 border-t border-line pt-2 text-small text-soft">
-        Alt ↑ and Alt ↓ move the block with the focus.
+        Alt ↑ ↓ move the block with the focus, Alt ← → between columns, into and out of them. Del takes it out.
       </p>
     </nav>
   );

@@ -54,6 +54,11 @@ export function Designs() {
 function DesignCard({ design }: { design: Api["DesignRow"] }) {
   const { lens } = useLens();
   const answer = useLensAnswer(lens, design.id);
+  const queries = useQueryClient();
+  const copy = useMutation({
+    mutationFn: () => take(api.POST("/api/designs/{id}/copies", { params: { path: { id: design.id } } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["designs"] }),
+  });
   const rules =
     design.ruleNumbers.length === 0
       ? "no rule uses it"
@@ -64,11 +69,15 @@ function DesignCard({ design }: { design: Api["DesignRow"] }) {
         <Link to={`/designs/${design.id}`} className="font-semibold hover:underline">
           {design.name}
         </Link>
-        <span className="text-second text-soft">
+        <span className="flex items-baseline gap-2 text-second text-soft">
           {design.isEdited ? "not yet published, " : ""}
           {rules}
+          <Button look="quiet" label={`Copy ${design.name}`} disabled={copy.isPending} onClick={() => copy.mutate()}>
+            Copy
+          </Button>
         </span>
       </div>
+      <Trouble error={copy.error} />
       <div className="h-52 bg-mail-light p-4">
         {answer.data?.signature && (
           <SignatureFrame html={answer.data.signature.html} title={`${design.name} as a signature`} />
@@ -100,10 +109,12 @@ function Starters({ onDone }: { onDone: () => void }) {
       <h2 className="font-semibold">Begin from</h2>
       <Trouble error={open.error} />
       {starters.data?.map((starter) => (
-        <div key={starter.key} className="flex items-center gap-4">
-          <Button onClick={() => open.mutate(starter)} disabled={open.isPending}>
-            {starter.name}
-          </Button>
+        <div key={starter.key} className="grid grid-cols-[180px_1fr] items-center gap-4">
+          <div>
+            <Button onClick={() => open.mutate(starter)} disabled={open.isPending}>
+              {starter.name}
+            </Button>
+          </div>
           <span className="text-soft">{starter.purpose}</span>
         </div>
       ))}

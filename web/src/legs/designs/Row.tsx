@@ -10,6 +10,16 @@ export function Row({ label, children }: { label: string; children: ReactNode })
   );
 }
 
+/** Properties under a title. */
+export function Titled({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <div className="flex flex-col gap-2">
+      <h2 className="font-semibold text-soft">{title}</h2>
+      {children}
+    </div>
+  );
+}
+
 type TextInputProps = {
   label: string;
   value: string;
@@ -43,5 +53,49 @@ export function TextInput({ label, value, onChange, isValid = () => true, hint =
         </p>
       )}
     </div>
+  );
+}
+
+type SizeProps = {
+  row: string;
+  label: string;
+  unit: string;
+  least: number;
+  most: number;
+  value: number;
+  onChange: (value: number) => void;
+};
+
+/** A property that is a whole number within limits. What is outside them is kept as typed and not saved. */
+export function SizeRow({ row, label, unit, least, most, value, onChange }: SizeProps) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const number = Number(typed ?? value);
+  const isValid = Number.isInteger(number) && number >= least && number <= most;
+  return (
+    <Row label={row}>
+      <div className="flex items-center gap-2">
+        <input
+          type="number"
+          aria-label={label}
+          aria-invalid={!isValid}
+          min={least}
+          max={most}
+          value={typed ?? value}
+          onChange={(event) => {
+            setTyped(event.target.value);
+            const next = Number(event.target.value);
+            if (event.target.value !== "" && Number.isInteger(next) && next >= least && next <= most) onChange(next);
+          }}
+          onBlur={() => setTyped(null)}
+          className="min-h-8 w-20 rounded-[4px] border border-field bg-sheet px-2.5 py-1"
+        />
+        <span className="text-soft">{unit}</span>
+      </div>
+      {!isValid && (
+        <p role="alert" className="text-small text-madder">
+          From {least} to {most}.
+        </p>
+      )}
+    </Row>
   );
 }

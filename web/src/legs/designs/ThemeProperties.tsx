@@ -1,10 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { api, take } from "../../api/client";
 import { Choice } from "../../kit/Choice";
 import type { Act } from "./DesignBench";
 import type { Design } from "./designState";
-import { Row, TextInput } from "./Row";
+import { Row, SizeRow, TextInput } from "./Row";
 
 type Theme = Design["theme"];
 const colourRoles = [
@@ -66,29 +65,28 @@ export function ThemeProperties({ design, act }: { design: Design; act: Act }) {
         />
       </Row>
       {sizeRoles.map(([role, label]) => (
-        <Row key={role} label={label}>
-          <Size
-            label={`${label} size`}
-            unit="px"
-            least={9}
-            most={40}
-            value={theme.sizes[role]}
-            onChange={(size) =>
-              set(`${label.toLowerCase()} size`, { sizes: { ...theme.sizes, [role]: size } }, `size ${role}`)
-            }
-          />
-        </Row>
-      ))}
-      <Row label="Line height">
-        <Size
-          label="Line height"
-          unit="%"
-          least={100}
-          most={200}
-          value={theme.lineHeight}
-          onChange={(lineHeight) => set("line height", { lineHeight }, "line height")}
+        <SizeRow
+          key={role}
+          row={label}
+          label={`${label} size`}
+          unit="px"
+          least={9}
+          most={40}
+          value={theme.sizes[role]}
+          onChange={(size) =>
+            set(`${label.toLowerCase()} size`, { sizes: { ...theme.sizes, [role]: size } }, `size ${role}`)
+          }
         />
-      </Row>
+      ))}
+      <SizeRow
+        row="Line height"
+        label="Line height"
+        unit="%"
+        least={100}
+        most={200}
+        value={theme.lineHeight}
+        onChange={(lineHeight) => set("line height", { lineHeight }, "line height")}
+      />
     </div>
   );
 }
@@ -111,49 +109,6 @@ function Colour({ label, value, onChange }: { label: string; value: string; onCh
         hint="Six digits, like #1d2a33."
         onChange={onChange}
       />
-    </div>
-  );
-}
-
-type SizeProps = {
-  label: string;
-  unit: string;
-  least: number;
-  most: number;
-  value: number;
-  onChange: (value: number) => void;
-};
-
-/** A whole number within limits. What is outside them is kept as typed and not saved. */
-export function Size({ label, unit, least, most, value, onChange }: SizeProps) {
-  const [typed, setTyped] = useState<string | null>(null);
-  const number = Number(typed ?? value);
-  const isValid = Number.isInteger(number) && number >= least && number <= most;
-  return (
-    <div>
-      <div className="flex items-center gap-2">
-        <input
-          type="number"
-          aria-label={label}
-          aria-invalid={!isValid}
-          min={least}
-          max={most}
-          value={typed ?? value}
-          onChange={(event) => {
-            setTyped(event.target.value);
-            const next = Number(event.target.value);
-            if (event.target.value !== "" && Number.isInteger(next) && next >= least && next <= most) onChange(next);
-          }}
-          onBlur={() => setTyped(null)}
-          className="min-h-8 w-20 rounded-[4px] border border-field bg-sheet px-2.5 py-1"
-        />
-        <span className="text-soft">{unit}</span>
-      </div>
-      {!isValid && (
-        <p role="alert" className="text-small text-madder">
-          From {least} to {most}.
-        </p>
-      )}
     </div>
   );
 }

@@ -1,21 +1,28 @@
 import { expect, test } from "vitest";
-import { blockName, outline, reduce, withRuns, type Design, type TextLine } from "./designState";
+import { plainTheme } from "./designSamples";
+import {
+  blockName,
+  fieldRun,
+  newBlock,
+  outline,
+  reduce,
+  shownSize,
+  withColumns,
+  withRuns,
+  type Design,
+  type TextLine,
+} from "./designState";
 
 const line = (...fields: string[]): TextLine => ({
   kind: "textLine",
   role: "text",
   separator: ", ",
-  parts: fields.map((field) => ({ runs: [{ kind: "field", field }] })),
+  parts: fields.map((field) => ({ runs: [fieldRun(field)] })),
 });
 
 const design: Design = {
   name: "Full",
-  theme: {
-    colours: { name: "#000000", text: "#000000", soft: "#000000", line: "#000000" },
-    fontStack: "Arial, Helvetica, sans-serif",
-    sizes: { name: 15, text: 13, small: 11 },
-    lineHeight: 145,
-  },
+  theme: plainTheme,
   root: ["columns", "last"],
   blocks: {
     columns: { kind: "columns", space: 16, children: [["logo"], ["name", "role"]] },
@@ -52,11 +59,36 @@ test("moving topmost blocks changes their order", () => {
 });
 
 test("a part that loses its last run goes", () => {
-  expect(withRuns(line("title", "department"), 0, []).parts).toEqual([
-    { runs: [{ kind: "field", field: "department" }] },
-  ]);
+  expect(withRuns(line("title", "department"), 0, []).parts).toEqual([{ runs: [fieldRun("department")] }]);
 });
 
 test("a text line is called by what it holds", () => {
   expect(blockName(line("title", "department"), (field) => field.toUpperCase())).toBe("TITLE, DEPARTMENT");
+});
+
+test("columns of a smaller number keep what stood in those that go", () => {
+  const columns = { kind: "columns" as const, space: 8, children: [["a"], ["b"], ["c", "d"]] };
+  expect(withColumns(columns, 2).children).toEqual([["a"], ["b", "c", "d"]]);
+  expect(withColumns(columns, 4).children).toEqual([["a"], ["b"], ["c", "d"], []]);
+});
+
+test("a picture first stands at most 100 px wide and high, and is never made larger", () => {
+  expect(shownSize({ width: 1024, height: 512 })).toEqual({ width: 100, height: 50 });
+  expect(shownSize({ width: 10, height: 400 })).toEqual({ width: 3, height: 100 });
+  expect(shownSize({ width: 64, height: 64 })).toEqual({ width: 64, height: 64 });
+});
+
+test("new links lead to the profile links there are, and a button to the one for booking", () => {
+  const web = { kind: "web" as const };
+  const fields = [
+    { ...web, name: "webAddress", profile: null },
+    { ...web, name: "films", profile: "video" as const },
+    { ...web, name: "bookingPage", profile: "booking" as const },
+  ];
+  const row = newBlock("linkRow", fields);
+  expect(row.kind === "linkRow" && row.items.map((item) => item.field)).toEqual(["films", "bookingPage"]);
+  const button = newBlock("button", fields);
+  expect(button.kind === "button" && button.item.field).toBe("bookingPage");
+  const alone = newBlock("button", fields.slice(0, 1));
+  expect(alone.kind === "button" && alone.item.field).toBe("webAddress");
 });

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 import { api, ifMatch, take, type Api } from "../../api/client";
 import { count } from "../../frame/legs";
 import { Button } from "../../kit/Button";
@@ -166,6 +167,18 @@ function UnitForm({ unit, teams, fields }: UnitFormProps) {
     onSuccess: () => queries.invalidateQueries(),
   });
   const box = "w-full rounded-[4px] border border-field bg-sheet px-2.5 py-1";
+  const held = fields.filter((field) => field.holders.includes(unit.kind));
+  const input = (field: Api["FieldAnswer"]) => (
+    <FactInput
+      key={field.name}
+      field={field}
+      value={facts[field.name] ?? ""}
+      uses={unit.uses[field.name] ?? 0}
+      doubt={unit.doubts[field.name] ?? ""}
+      isSaved={facts[field.name] === unit.facts[field.name]}
+      onChange={(value) => setFacts({ ...facts, [field.name]: value })}
+    />
+  );
   return (
     <form
       aria-label={unit.name}
@@ -203,18 +216,19 @@ function UnitForm({ unit, teams, fields }: UnitFormProps) {
             <span />
           </>
         )}
-        {fields
-          .filter((field) => field.holders.includes(unit.kind))
-          .map((field) => (
-            <FactInput
-              key={field.name}
-              field={field}
-              value={facts[field.name] ?? ""}
-              uses={unit.uses[field.name] ?? 0}
-              isSaved={facts[field.name] === unit.facts[field.name]}
-              onChange={(value) => setFacts({ ...facts, [field.name]: value })}
-            />
-          ))}
+        {held.filter((field) => !field.profile).map(input)}
+        <h3 className="col-span-3 mt-3 border-b border-line pb-1 text-second font-semibold">Profile links</h3>
+        {held.some((field) => field.profile) ? (
+          held.filter((field) => field.profile).map(input)
+        ) : (
+          <p className="col-span-3 text-second text-soft">
+            None may stand here yet.{" "}
+            <Link to="/people/fields" className="text-baton underline">
+              Make a field
+            </Link>{" "}
+            that is a profile link: to films, posts, a calendar to book a time.
+          </p>
+        )}
       </div>
       <div className="mt-4 flex flex-col gap-3">
         <Trouble error={save.error} />
@@ -232,11 +246,12 @@ type FactInputProps = {
   field: Api["FieldAnswer"];
   value: string;
   uses: number;
+  doubt: string;
   isSaved: boolean;
   onChange: (value: string) => void;
 };
 
-function FactInput({ field, value, uses, isSaved, onChange }: FactInputProps) {
+function FactInput({ field, value, uses, doubt, isSaved, onChange }: FactInputProps) {
   return (
     <>
       <label htmlFor={`fact-${field.name}`} className="text-second text-soft">
@@ -256,6 +271,7 @@ function FactInput({ field, value, uses, isSaved, onChange }: FactInputProps) {
               : `${count(uses, "person takes", "people take")} it`
             : "not saved")}
       </span>
+      {isSaved && doubt !== "" && <p className="col-span-2 col-start-2 -mt-1 text-small text-ochre">{doubt}</p>}
     </>
   );
 }

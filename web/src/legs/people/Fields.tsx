@@ -5,6 +5,7 @@ import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Page } from "../../kit/Page";
 import { Trouble } from "../../kit/Trouble";
+import { FieldRuleForm } from "./FieldRuleForm";
 import { PeopleTabs } from "./PeopleTabs";
 import { Wishes } from "./Wishes";
 import {
@@ -13,9 +14,11 @@ import {
   fieldName,
   holderWords,
   kindWords,
+  profileWords,
   employeeWay,
   employeeWords,
   setEmployeeWay,
+  setRule,
   setDisplay,
   type NewField,
 } from "./fieldState";
@@ -68,6 +71,7 @@ export function Fields() {
                 <th className="py-1 font-semibold">Kind</th>
                 <th className="py-1 font-semibold">May stand at</th>
                 <th className="py-1 font-semibold">Shown</th>
+                <th className="py-1 font-semibold">Must be</th>
                 <th className="py-1 font-semibold">Employees</th>
               </tr>
             </thead>
@@ -78,7 +82,9 @@ export function Fields() {
                     {field.label}{" "}
                     {field.isCompanyMade && <span className="text-small font-normal text-soft">your own</span>}
                   </td>
-                  <td className="py-1 pr-4 text-second">{kindWords[field.kind]}</td>
+                  <td className="py-1 pr-4 text-second">
+                    {field.profile ? `profile link to ${profileWords[field.profile]}` : kindWords[field.kind]}
+                  </td>
                   <td className="py-1 pr-4 text-second text-soft">
                     {field.holders.map((holder) => holderWords[holder]).join(", ")}
                   </td>
@@ -94,6 +100,15 @@ export function Fields() {
                       </div>
                     ) : (
                       <span className="text-soft">as it is</span>
+                    )}
+                  </td>
+                  <td className="py-1 pr-4 text-second">
+                    {current && (
+                      <FieldRuleForm
+                        field={field}
+                        isBusy={save.isPending}
+                        onSave={(rule) => save.mutate(setRule(current, field, rule))}
+                      />
                     )}
                   </td>
                   <td className="py-1 text-second">
@@ -129,6 +144,7 @@ function AddField({ onAdd, onLeave, isBusy }: AddFieldProps) {
     choices: "",
     attribute: "",
     holders: ["person"],
+    profile: null,
   });
   const box = "rounded-[4px] border border-field bg-sheet px-2.5 py-1";
   const flip = (holder: Api["FieldHolder"]) =>
@@ -175,6 +191,27 @@ function AddField({ onAdd, onLeave, isBusy }: AddFieldProps) {
           />
         </label>
       </div>
+      {field.kind === "web" && (
+        <div className="flex items-center gap-2">
+          <span className="text-second text-soft">It is</span>
+          <div className="w-80">
+            <Choice
+              label="What the link leads to"
+              value={field.profile ?? ""}
+              options={[
+                { value: "", label: "any web address" },
+                ...Object.entries(profileWords).map(([value, label]) => ({
+                  value,
+                  label: `a profile link to ${label}`,
+                })),
+              ]}
+              onChange={(profile) =>
+                setField({ ...field, profile: profile === "" ? null : (profile as Api["ProfileKind"]) })
+              }
+            />
+          </div>
+        </div>
+      )}
       {field.kind === "choice" && (
         <label className="flex items-center gap-2">
           <span className="text-second text-soft">One of (parted by commas)</span>

@@ -1,5 +1,6 @@
 import { useRef, useState, type DragEvent, type ReactNode } from "react";
 import { Button } from "../../kit/Button";
+import { FileInput } from "../../kit/FileInput";
 
 /** A page that takes a directory's file dropped anywhere on it. */
 export function FileDrop({ onFile, children }: { onFile: (file: File) => void; children: ReactNode }) {
@@ -25,26 +26,21 @@ export function FileDrop({ onFile, children }: { onFile: (file: File) => void; c
   );
 }
 
+type FilePickProps = { label?: string; look?: "main" | "quiet"; onFile: (file: File) => void };
+
 /** Picks a directory's file. */
-export function FilePick({ onFile }: { onFile: (file: File) => void }) {
+export function FilePick({ label = "Add from a file", look = "main", onFile }: FilePickProps) {
   const input = useRef<HTMLInputElement>(null);
   return (
     <>
-      <Button look="main" onClick={() => input.current?.click()}>
-        Add from a file
+      <Button look={look} onClick={() => input.current?.click()}>
+        {label}
       </Button>
-      <input
-        ref={input}
-        type="file"
+      <FileInput
+        input={input}
+        label="Directory file"
         accept=".ldif,.ldf,.csv,.tsv,.tab,.txt,text/plain,text/csv"
-        aria-label="Directory file"
-        tabIndex={-1}
-        className="sr-only"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          if (file) onFile(file);
-          event.target.value = "";
-        }}
+        onFile={onFile}
       />
     </>
   );

@@ -17,7 +17,9 @@ type ManyAtOnceProps = {
 
 /** What can be done with everybody who is selected. */
 export function ManyAtOnce({ selection, filter, found, fields, onSelect }: ManyAtOnceProps) {
-  const [isSetting, setSetting] = useState(false);
+  const [action, setAction] = useState<"set" | "open" | "retire" | null>(null);
+  const close = () => setAction(null);
+  const isOfRetired = filter.state === "retired";
   const selected = selection.all ? found : selection.ids.size;
   const people = selectionRequest(selection, filter);
   const exported = useMutation({
@@ -32,14 +34,30 @@ export function ManyAtOnce({ selection, filter, found, fields, onSelect }: ManyA
     >
       <div className="flex items-center gap-2">
         <span className="mr-2 font-semibold">{count(selected, "person", "people")} selected</span>
-        <Button onClick={() => setSetting(!isSetting)}>Set a value</Button>
+        <Button onClick={() => setAction(action === "set" ? null : "set")}>Set a value</Button>
+        <Button onClick={() => setAction(action === "open" ? null : "open")}>Open a field</Button>
+        <Button onClick={() => setAction(action === "retire" ? null : "retire")}>
+          {isOfRetired ? "Bring back" : "Retire"}
+        </Button>
         <Button onClick={() => exported.mutate("csv")}>Export CSV</Button>
         <Button onClick={() => exported.mutate("vcard")}>Export vCard</Button>
         <Button look="quiet" onClick={() => onSelect(nobody)}>
           Clear
         </Button>
       </div>
-      {isSetting && <SetValue people={people} count={selected} fields={fields} onDone={() => setSetting(false)} />}
+      {action === "set" && <SetValue people={people} count={selected} fields={fields} onDone={close} />}
+      {action === "open" && <OpenField people={people} count={selected} fields={fields} onDone={close} />}
+      {action === "retire" && (
+        <Retire
+          people={people}
+          count={selected}
+          isBack={isOfRetired}
+          onDone={(isDone) => {
+            close();
+            if (isDone) onSelect(nobody);
+          }}
+        />
+      )}
       <Trouble error={exported.error} />
     </section>
   );
@@ -98,5 +116,90 @@ function SetValue({ people, count: number, fields, onDone }: SetValueProps) {
       </div>
       <Trouble error={set.error} />
     </form>
+  );
+}
+
+type OpenFieldProps = SetValueProps;
+
+/** Lets the selected people, and nobody else, set a field for themselves. */
+function OpenField({ people, count: number, fields, onDone }: OpenFieldProps) {
+  const queries = useQueryClient();
+  const options = fields.filter(
+    (field) => field.name !== "mail" && field.holders.includes("person") && !field.rule.isOpen,
+  );
+  const [field, setField] = useState(options.find((option) => option.name === "pronouns")?.name ?? "");
+  const open = useMutation({
+    mutationFn: (isOpen: boolean) => take(api.POST("/api/people/opened", { body: { people, field, isOpen } })),
+    onSuccess: async () => {
+      await queries.invalidateQueries();
+      onDone();
+    },
+  });
+  return (
+    <form
+      className="flex flex-col gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        open.mutate(true);
+      }}
+    >
+      <div className="flex items-center gap-2">
+        <span>Let them set</span>
+        <div className="w-44">
+          <Choice
+            label="Field to open"
+            value={field}
+            options={options.map((option) => ({ value: option.name, label: option.label }))}
+            onChange={setField}
+          />
+        </div>
+        <span className="mr-2">for themselves</span>
+        <Button type="submit" disabled={open.isPending || field === ""}>
+          Open for {number}
+        </Button>
+        <Button look="quiet" disabled={field === ""} onClick={() => open.mutate(false)}>
+          Close it for them again
+        </Button>
+      </div>
+      <Trouble error={open.error} />
+    </form>
+  );
+}
+
+type RetireProps = {
+  people: Api["PeopleSelection"];
+  count: number;
+  isBack: boolean;
+  onDone: (isDone: boolean) => void;
+};
+
+/** Asks once more before people lose their accounts. */
+function Retire({ people, count: number, isBack, onDone }: RetireProps) {
+  const queries = useQueryClient();
+  const retire = useMutation({
+    mutationFn: () => take(api.POST("/api/people/retire", { body: { people, isRetired: !isBack } })),
+    onSuccess: async () => {
+      await queries.invalidateQueries();
+      onDone(true);
+    },
+  });
+  const whom = count(number, "person", "people");
+  return (
+    <div className="flex flex-col gap-2">
+      <div className="flex items-center gap-2">
+        <span className="mr-2">
+          {isBack
+            ? `Those of ${whom} who were retired by hand and are still listed get their accounts back.`
+            : `${whom} will have no signature and no account here, whatever the directory lists. It can be taken back.`}
+        </span>
+        <Button disabled={retire.isPending} onClick={() => retire.mutate()}>
+          {isBack ? `Bring ${number} back` : `Retire ${number}`}
+        </Button>
+        <Button look="quiet" onClick={() => onDone(false)}>
+          Leave
+        </Button>
+      </div>
+      <Trouble error={retire.error} />
+    </div>
   );
 }

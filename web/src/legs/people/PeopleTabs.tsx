@@ -4,10 +4,11 @@ const tabs = [
   { to: "/people", label: "Everybody" },
   { to: "/people/sources", label: "Sources and runs" },
   { to: "/people/company", label: "Company facts" },
+  { to: "/people/mailboxes", label: "Shared mailboxes" },
   { to: "/people/fields", label: "Fields" },
 ];
 
-/** The four pages of the leg. */
+/** The pages of the leg. */
 export function PeopleTabs() {
   const { pathname } = useLocation();
   const current = tabs.slice(1).find((tab) => pathname.startsWith(tab.to)) ?? tabs[0];

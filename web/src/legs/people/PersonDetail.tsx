@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { api, take, type Api } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { momentText } from "../../kit/dates";
+import { PictureInput, pictureAddress } from "../../kit/PictureInput";
 import { Trouble } from "../../kit/Trouble";
 import { useLens } from "../../lens/lensState";
 
@@ -31,7 +32,7 @@ export function PersonDetail({ id, closePath }: { id: string; closePath: string 
         </Link>
       </div>
       <p className="mb-2 text-small [overflow-wrap:anywhere] text-soft">
-        {data.isRetired && "Retired. "}
+        {data.isRetiredByHand ? "Retired by hand. " : data.isRetired && "Retired. "}
         {data.entries.map((entry) => `${entry.sourceName}: ${entry.distinguishedName || entry.key}`).join("; ")}
       </p>
       {data.accounts.length > 1 && (
@@ -59,6 +60,7 @@ export function PersonDetail({ id, closePath }: { id: string; closePath: string 
       >
         Look as {data.name}
       </Button>
+      {data.isRetiredByHand && <BringBack person={data} />}
       {data.lacks.length > 0 && (
         <p className="mt-2.5 text-second text-ochre">
           The designs in use also show {data.lacks.join(", ")}; no value here.
@@ -74,6 +76,23 @@ export function PersonDetail({ id, closePath }: { id: string; closePath: string 
       </Button>
       <History id={id} />
     </section>
+  );
+}
+
+function BringBack({ person }: { person: Api["PersonAnswer"] }) {
+  const queries = useQueryClient();
+  const back = useMutation({
+    mutationFn: () =>
+      take(api.POST("/api/people/retire", { body: { people: { ids: [person.id], query: null }, isRetired: false } })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  return (
+    <div className="mt-2 flex flex-col items-start gap-1">
+      <Button disabled={back.isPending} onClick={() => back.mutate()}>
+        Bring {person.name} back
+      </Button>
+      <Trouble error={back.error} />
+    </div>
   );
 }
 
@@ -96,6 +115,14 @@ function originText(field: Api["PersonField"]) {
   return layerWords[field.origin];
 }
 
+/** What signatures show of a field. */
+function Shown({ field }: { field: Api["PersonField"] }) {
+  if (field.kind === "picture" && field.stored !== "")
+    return <img src={pictureAddress(field.stored)} alt={field.label} className="size-14 object-contain" />;
+  if (field.text !== "" || field.origin === null) return field.text;
+  return <span className="text-soft">left blank on purpose</span>;
+}
+
 function FactRow({ person, field }: { person: Api["PersonAnswer"]; field: Api["PersonField"] }) {
   const [isOpen, setOpen] = useState(false);
   const canSet = field.name !== "mail";
@@ -104,7 +131,7 @@ function FactRow({ person, field }: { person: Api["PersonAnswer"]; field: Api["P
       <div className="grid grid-cols-[96px_minmax(0,1fr)_auto] items-baseline gap-x-3">
         <span className="text-second text-soft">{field.label}</span>
         <span className="text-second [overflow-wrap:anywhere]">
-          {field.text || (field.origin === null ? "" : <span className="text-soft">left blank on purpose</span>)}
+          <Shown field={field} />
           {field.doubt && <span className="block text-small text-ochre">{field.doubt}</span>}
         </span>
         <span>
@@ -132,7 +159,7 @@ function FactRow({ person, field }: { person: Api["PersonAnswer"]; field: Api["P
                   {layerWords[layer.layer ?? "source"]}, {layer.recordName}
                 </span>
                 <span className={`[overflow-wrap:anywhere] ${layer.isWinner ? "" : "line-through"}`}>
-                  {layer.stored || "blank"}
+                  {field.kind === "picture" && layer.stored !== "" ? "a picture" : layer.stored || "blank"}
                 </span>
                 <span className="text-small">{layer.isWinner ? "shown" : ""}</span>
               </li>
@@ -181,12 +208,18 @@ function OverrideForm({ person, field }: { person: Api["PersonAnswer"]; field: A
       }}
     >
       <div className="flex gap-1.5">
-        <input
-          aria-label={`Override ${field.label}`}
-          value={value}
-          onChange={(event) => setValue(event.target.value)}
-          className="min-w-0 flex-1 rounded-[4px] border border-field bg-sheet px-2 py-1 text-second"
-        />
+        {field.kind === "picture" ? (
+          <div className="min-w-0 flex-1">
+            <PictureInput label={field.label} value={value} onChange={setValue} />
+          </div>
+        ) : (
+          <input
+            aria-label={`Override ${field.label}`}
+            value={value}
+            onChange={(event) => setValue(event.target.value)}
+            className="min-w-0 flex-1 rounded-[4px] border border-field bg-sheet px-2 py-1 text-second"
+          />
+        )}
         <Button type="submit" disabled={set.isPending}>
           Override
         </Button>

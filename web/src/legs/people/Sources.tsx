@@ -261,10 +261,15 @@ function SourceForm({ source }: { source: Api["SourceAnswer"] }) {
         ))}
       </fieldset>
       <Trouble error={save.error} />
-      <div>
+      <div className="flex items-center gap-3">
         <Button type="submit" disabled={save.isPending}>
           Save settings
         </Button>
+        {source.kind !== "csv" && (
+          <Link to={`/people/sources/${source.id}`} className="text-lens underline">
+            What its attributes are{source.hasOwnMapping && " (changed)"}
+          </Link>
+        )}
       </div>
     </form>
   );

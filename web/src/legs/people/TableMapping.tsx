@@ -7,7 +7,8 @@ import { Choice } from "../../kit/Choice";
 import { Empty, Page } from "../../kit/Page";
 import { Trouble } from "../../kit/Trouble";
 import { FileProgress } from "./FileDrop";
-import { caseOf, caseWords, fieldOf, isUsable, setCase, setField, setKey, type TableField } from "./mappingState";
+import { fieldOf, isUsable, setField, setKey, setTransforms, transformsOf, type TableField } from "./mappingState";
+import { TransformList } from "./TransformList";
 import { lookAtTable, pendingTable, useUpload } from "./useUpload";
 
 /** What a table's columns are, seen at once on its first people. */
@@ -97,7 +98,6 @@ function Columns({ file, table }: { file: File; table: Api["TableAnswer"] }) {
             ]}
             onChange={(column) => setMapping(setKey(mapping, column))}
           />
-          .
         </p>
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_380px] gap-8">
           <div className="min-h-0 overflow-y-auto">
@@ -108,7 +108,7 @@ function Columns({ file, table }: { file: File; table: Api["TableAnswer"] }) {
                   <th className="py-1 font-semibold">Column</th>
                   <th className="py-1 font-semibold">First cells</th>
                   <th className="w-44 py-1 font-semibold">Is</th>
-                  <th className="w-40 py-1 font-semibold">Written</th>
+                  <th className="w-64 py-1 font-semibold">Changed</th>
                 </tr>
               </thead>
               <tbody>
@@ -117,7 +117,7 @@ function Columns({ file, table }: { file: File; table: Api["TableAnswer"] }) {
                   return (
                     <tr key={column} className="border-b border-line">
                       <td className="max-w-40 truncate py-1 pr-3 font-semibold">{column}</td>
-                      <td className="max-w-56 truncate py-1 pr-3 text-second text-soft">
+                      <td className="max-w-44 truncate py-1 pr-3 text-second text-soft">
                         {sample.rows
                           .map((row) => row[index])
                           .filter(Boolean)
@@ -134,11 +134,10 @@ function Columns({ file, table }: { file: File; table: Api["TableAnswer"] }) {
                       </td>
                       <td className="py-1">
                         {field !== "" && field !== "addresses" && (
-                          <Choice
-                            label={`${column} is written`}
-                            value={caseOf(mapping, column)}
-                            options={caseWords}
-                            onChange={(next) => setMapping(setCase(mapping, column, next))}
+                          <TransformList
+                            label={column}
+                            transforms={transformsOf(mapping, column)}
+                            onChange={(next) => setMapping(setTransforms(mapping, column, next))}
                           />
                         )}
                       </td>

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, take, type Api } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { dateText } from "../../kit/dates";
+import { pictureAddress } from "../../kit/PictureInput";
 import { Trouble } from "../../kit/Trouble";
 
 /** What employees ask for and what waits for a yes; nothing when nothing waits. */
@@ -28,8 +29,10 @@ export function Wishes() {
           <li key={`${wish.personId}${wish.field}`} className="flex items-center justify-between gap-3 py-0.5">
             <span>
               <span className="font-semibold">{wish.person}</span>, {wish.label}:{" "}
-              <span className="text-soft">{wish.shown || "nothing"}</span> becomes{" "}
-              {wish.value ?? "what the company says"}{" "}
+              <span className="text-soft">
+                <Wished kind={wish.kind} value={wish.shown} />
+              </span>{" "}
+              becomes {wish.value === null ? "what the company says" : <Wished kind={wish.kind} value={wish.value} />}{" "}
               <span className="text-second text-soft">asked {dateText(wish.requestedAt)}</span>
             </span>
             <span className="flex gap-1">
@@ -49,4 +52,10 @@ export function Wishes() {
       </ul>
     </section>
   );
+}
+
+function Wished({ kind, value }: { kind: Api["FieldKind"]; value: string }) {
+  if (kind === "picture" && value !== "")
+    return <img src={pictureAddress(value)} alt="The picture" className="inline size-8 object-contain" />;
+  return value === "" ? "nothing" : value;
 }

@@ -9,6 +9,7 @@ export type NewField = {
   choices: string;
   attribute: string;
   holders: readonly Api["FieldHolder"][];
+  profile: Api["ProfileKind"];
 };
 
 export const kindWords: Record<Api["FieldKind"], string> = {
@@ -18,6 +19,21 @@ export const kindWords: Record<Api["FieldKind"], string> = {
   web: "web address",
   date: "day",
   choice: "one of a list",
+  picture: "picture",
+};
+
+/** What a profile link leads to, in the words of a list. */
+export const profileWords: Record<NonNullable<Api["ProfileKind"]>, string> = {
+  web: "a page or site",
+  video: "films",
+  photos: "pictures",
+  posts: "short posts",
+  profession: "a professional profile",
+  code: "source code",
+  podcast: "a podcast",
+  booking: "a calendar to book a time",
+  map: "a place on a map",
+  chat: "a chat",
 };
 
 export const holderWords: Record<Api["FieldHolder"], string> = {
@@ -77,6 +93,7 @@ export function addField(set: FieldSet, field: NewField): FieldSet {
         },
         display: "international",
         isRetired: false,
+        profile: field.kind === "web" ? field.profile : null,
       },
     ],
   };
@@ -111,4 +128,35 @@ function withSetting(set: FieldSet, field: Api["FieldAnswer"], setting: Api["Sta
   return field.isCompanyMade
     ? { ...set, own: set.own.map((own) => (own.name === field.name ? { ...own, ...setting } : own)) }
     : { ...set, standard: { ...set.standard, [field.name]: setting } };
+}
+
+/** What is typed of a field's check. */
+export type CheckDraft = { maxLength: string; pattern: string; choices: string };
+
+/** The check in few words. */
+export function checkText(rule: Api["FieldRule"]) {
+  const said = [
+    rule.maxLength > 0 && `at most ${rule.maxLength}`,
+    rule.pattern !== "" && `like ${rule.pattern}`,
+    rule.choices.length > 0 && `one of ${rule.choices.join(", ")}`,
+  ].filter((part) => part !== false);
+  return said.length === 0 ? "not checked further" : said.join(", ");
+}
+
+/** The rule with the check that was typed. */
+export function ruleOf(rule: Api["FieldRule"], draft: CheckDraft): Api["FieldRule"] {
+  return {
+    ...rule,
+    maxLength: Number(draft.maxLength) || 0,
+    pattern: draft.pattern.trim(),
+    choices: draft.choices
+      .split(",")
+      .map((choice) => choice.trim())
+      .filter((choice) => choice !== ""),
+  };
+}
+
+/** The field set with another check for a field. */
+export function setRule(set: FieldSet, field: Api["FieldAnswer"], rule: Api["FieldRule"]): FieldSet {
+  return withSetting(set, field, { rule, display: field.display });
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Api } from "../../api/client";
-import { caseOf, fieldOf, isUsable, setCase, setField, setKey } from "./mappingState";
+import { fieldOf, isUsable, setField, setKey, setTransforms, transformsOf } from "./mappingState";
 
 const empty: Api["Mapping"] = { key: [], addresses: [], fields: [], hasStandardFields: false };
 
@@ -29,9 +29,9 @@ describe("what a table's columns are", () => {
 
   it("writes a joined name as its surname is written", () => {
     const both = setField(setField(empty, "First", "givenName"), "Last", "surname");
-    const cased = setCase(both, "Last", "name");
-    expect(caseOf(cased, "Last")).toBe("name");
+    const cased = setTransforms(both, "Last", [{ kind: "case", style: "name" }]);
+    expect(transformsOf(cased, "Last")).toEqual([{ kind: "case", style: "name" }]);
     expect(cased.fields[0]?.transforms).toEqual([{ kind: "case", style: "name" }]);
-    expect(caseOf(setCase(cased, "Last", "asItIs"), "Last")).toBe("asItIs");
+    expect(transformsOf(setTransforms(cased, "Last", []), "Last")).toEqual([]);
   });
 });

@@ -1,20 +1,10 @@
 import type { Api } from "../../api/client";
+import type { Transform } from "./transformState";
 
 type Mapping = Api["Mapping"];
-type Transform = Api["FieldMapping"]["transforms"][number];
 
 /** A field's name, "addresses", or "" for a column that is not used. */
 export type TableField = string;
-
-export type Case = "asItIs" | "name" | "sentence" | "upper" | "lower";
-
-export const caseWords: readonly { value: Case; label: string }[] = [
-  { value: "asItIs", label: "as it is" },
-  { value: "name", label: "as names are" },
-  { value: "sentence", label: "first letter large" },
-  { value: "upper", label: "all large" },
-  { value: "lower", label: "all small" },
-];
 
 const joinedName = "displayName";
 
@@ -46,22 +36,17 @@ export function setKey(mapping: Mapping, column: string): Mapping {
   return { ...mapping, key: column === "" ? [] : [column] };
 }
 
-/** How a column's case is set. */
-export function caseOf(mapping: Mapping, column: string): Case {
-  const transforms =
-    mapping.fields.find((field) => field.joiner === null && field.attributes.includes(column))?.transforms ?? [];
-  return transforms.flatMap((transform) => (transform.kind === "case" ? [transform.style] : []))[0] ?? "asItIs";
+/** Steps a column's values go through. */
+export function transformsOf(mapping: Mapping, column: string): readonly Transform[] {
+  return mapping.fields.find((field) => field.joiner === null && field.attributes.includes(column))?.transforms ?? [];
 }
 
-/** Sets a column's case; other transforms stay. The joined name is written as its parts are. */
-export function setCase(mapping: Mapping, column: string, style: Case): Mapping {
-  const own: Transform[] = style === "asItIs" ? [] : [{ kind: "case", style }];
+/** Sets a column's steps. The joined name is written as its parts are. */
+export function setTransforms(mapping: Mapping, column: string, transforms: Transform[]): Mapping {
   return joinName({
     ...mapping,
     fields: mapping.fields.map((field) =>
-      field.joiner === null && field.attributes.includes(column)
-        ? { ...field, transforms: [...field.transforms.filter((transform) => transform.kind !== "case"), ...own] }
-        : field,
+      field.joiner === null && field.attributes.includes(column) ? { ...field, transforms } : field,
     ),
   });
 }

@@ -18,6 +18,12 @@ export function lookAtTable(file: File) {
   return sendFile<Api["TableAnswer"]>(`/api/tables/look?isWhole=${isWhole}`, file.slice(0, headBytes), () => undefined);
 }
 
+/** Looks at the first people of an LDIF file. */
+export function lookAtFile(file: File) {
+  const isWhole = file.size <= headBytes;
+  return sendFile<Api["SampleAnswer"]>(`/api/files/look?isWhole=${isWhole}`, file.slice(0, headBytes), () => undefined);
+}
+
 /** Sends a directory's file to be planned, and goes to the plan; a table goes by its mapping first. */
 export function useUpload() {
   const navigate = useNavigate();

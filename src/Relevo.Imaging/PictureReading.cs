@@ -1,0 +1,61 @@
+using SkiaSharp;
+
+namespace Relevo.Imaging;
+
+/// <summary>A picture as it is kept: PNG, upright, without what a camera wrote beside it. Sizes in pixels.</summary>
+public sealed record ReadPicture(byte[] Png, int Width, int Height);
+
+/// <summary>Reads pictures that people hand in. What comes out is made anew, so nothing of the file but its pixels is kept.</summary>
+public static class PictureReading
+{
+    /// <summary>Bytes of a file at most: a camera's largest JPEG fits.</summary>
+    public const int MaxFileBytes = 20 << 20;
+
+    /// <summary>Pixels of a file at most, looked at before any of them is decoded: 25 million take 100 MB.</summary>
+    public const long MaxPixels = 25_000_000;
+
+    private const int LongestKept = 1024; // pixels; four times the largest portrait in a signature, for dense screens and later cuts
+
+    /// <summary>Reads a PNG, JPEG, WebP or GIF file (its first picture). Gives the picture, or why it is not taken as a sentence.</summary>
+    public static (ReadPicture? Picture, string? Reason) Read(byte[] file)
+    {
+        if (file.Length > MaxFileBytes) return (null, $"The file has more than {MaxFileBytes >> 20} MB.");
+        using var data = SKData.CreateCopy(file);
+        using var codec = SKCodec.Create(data);
+        if (codec is null) return (null, "This is not a picture that can be read; PNG, JPEG, WebP and GIF can.");
+        var (width, height) = (codec.Info.Width, codec.Info.Height);
+        if ((long)width * height > MaxPixels) return (null, $"The picture has {(long)width * height / 1_000_000} megapixels ({width} x {height}); at most {MaxPixels / 1_000_000} are taken. Scale it down first.");
+        using var decoded = new SKBitmap(new SKImageInfo(width, height, SKColorType.Rgba8888, SKAlphaType.Premul));
+        var result = codec.GetPixels(decoded.Info, decoded.GetPixels());
+        if (result is not (SKCodecResult.Success or SKCodecResult.IncompleteInput)) return (null, "The picture is damaged.");
+        if (result == SKCodecResult.IncompleteInput) return (null, "The picture ends before it is whole.");
+        using var upright = Turn(decoded, codec.EncodedOrigin);
+        var scale = Math.Min(1f, (float)LongestKept / Math.Max(upright.Width, upright.Height));
+        var size = new SKImageInfo(Math.Max(1, (int)MathF.Round(upright.Width * scale)), Math.Max(1, (int)MathF.Round(upright.Height * scale)), SKColorType.Rgba8888, SKAlphaType.Premul);
+        using var kept = scale < 1f ? upright.Resize(size, new SKSamplingOptions(SKCubicResampler.Mitchell)) : upright.Copy();
+        using var png = kept.Encode(SKEncodedImageFormat.Png, 100);
+        return (new ReadPicture(png.ToArray(), kept.Width, kept.Height), null);
+    }
+
+    /// <summary>Cameras write which way is up beside the pixels (EXIF orientation, 1 to 8).</summary>
+    private static SKBitmap Turn(SKBitmap picture, SKEncodedOrigin origin)
+    {
+        if (origin == SKEncodedOrigin.TopLeft) return picture.Copy();
+        var isOnItsSide = (int)origin >= (int)SKEncodedOrigin.LeftTop;
+        var turned = new SKBitmap(new SKImageInfo(isOnItsSide ? picture.Height : picture.Width, isOnItsSide ? picture.Width : picture.Height, picture.ColorType, picture.AlphaType));
+        using var canvas = new SKCanvas(turned);
+        var (width, height) = ((float)turned.Width, (float)turned.Height);
+        canvas.SetMatrix(origin switch
+        {
+            SKEncodedOrigin.TopRight => new SKMatrix(-1, 0, width, 0, 1, 0, 0, 0, 1),
+            SKEncodedOrigin.BottomRight => new SKMatrix(-1, 0, width, 0, -1, height, 0, 0, 1),
+            SKEncodedOrigin.BottomLeft => new SKMatrix(1, 0, 0, 0, -1, height, 0, 0, 1),
+            SKEncodedOrigin.LeftTop => new SKMatrix(0, 1, 0, 1, 0, 0, 0, 0, 1),
+            SKEncodedOrigin.RightTop => new SKMatrix(0, -1, width, 1, 0, 0, 0, 0, 1),
+            SKEncodedOrigin.RightBottom => new SKMatrix(0, -1, width, -1, 0, height, 0, 0, 1),
+            _ => new SKMatrix(0, 1, 0, -1, 0, height, 0, 0, 1),
+        });
+        canvas.DrawBitmap(picture, 0, 0, SKSamplingOptions.Default);
+        return turned;
+    }
+}

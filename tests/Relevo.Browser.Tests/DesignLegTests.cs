@@ -1,0 +1,88 @@
+using OpenQA.Selenium;
+using Xunit;
+
+namespace Relevo.Browser.Tests;
+
+/// <summary>Building a signature in a real browser, by mouse and by keys, seen on a real person with every step.</summary>
+public sealed class DesignLegTests(RunningDemo demo) : IClassFixture<RunningDemo>
+{
+    private const string Frame = "The design through the lens";
+    private const string Booking = "href=\"https://book.brackenfold.example/\"";
+
+    [Fact]
+    public void A_signature_is_built_of_blocks_by_mouse_and_by_keys()
+    {
+        using var visitor = new Visitor();
+        visitor.Go(demo.Address);
+        visitor.Title("Sign in");
+        visitor.See("//input[@autocomplete='username']").SendKeys("ines.albrecht@brackenfold.example");
+        visitor.See("//input[@autocomplete='current-password']").SendKeys("paper-ink-and-baton");
+        visitor.Button("Sign in");
+        visitor.Title("Who we have");
+        visitor.Leg("Designs");
+        visitor.Click("//a[text()='Full']");
+        visitor.Title("Full");
+        AddLinksAndAButton(visitor);
+        GiveAFieldAFallback(visitor);
+        MoveAndTakeOutByKeys(visitor);
+        LeadToAFixedAddress(visitor);
+        visitor.AssertQuietConsole();
+    }
+
+    private static void AddLinksAndAButton(Visitor visitor)
+    {
+        Select(visitor, "Legal entity, Location");
+        Add(visitor, "Link row");
+        visitor.InFrame(Frame, html => html.Contains(Booking, StringComparison.Ordinal) && html.Contains(">Films</a>  |  <a", StringComparison.Ordinal));
+        visitor.See("//section[@aria-label='As plain text'][contains(., 'Films: https://films.example/@brackenfold')]");
+        Add(visitor, "Button");
+        visitor.InFrame(Frame, html => html.Contains("bgcolor=\"#1f6b52\"", StringComparison.Ordinal));
+        visitor.Picture("design");
+    }
+
+    private static void GiveAFieldAFallback(Visitor visitor)
+    {
+        Select(visitor, "Title, Department");
+        visitor.Choose("Field in part 2", "Fax");
+        visitor.InFrame(Frame, html => !html.Contains("Hästklinik", StringComparison.Ordinal));
+        visitor.Choose("In place of an empty Fax", "else Department");
+        visitor.InFrame(Frame, html => html.Contains("veterinär, Hästklinik<", StringComparison.Ordinal));
+    }
+
+    private static void MoveAndTakeOutByKeys(Visitor visitor)
+    {
+        Select(visitor, "Button: Book a visit");
+        visitor.Press(Keys.Alt, Keys.ArrowLeft);
+        visitor.See("//nav[@aria-label='Blocks']//li[3][contains(., 'Button')]"); // under the picture, in the column before
+        visitor.Press(Keys.Alt, Keys.ArrowLeft);
+        visitor.See("//nav[@aria-label='Blocks']//li[1][contains(., 'Button')]"); // before the columns
+        visitor.Press(Keys.Delete);
+        visitor.InFrame(Frame, html => !html.Contains("bgcolor", StringComparison.Ordinal));
+        visitor.See("//nav[@aria-label='Blocks']//button[@aria-current='true'][normalize-space()='Columns']");
+        visitor.Press(Keys.Control, "z");
+        visitor.InFrame(Frame, html => html.Contains("bgcolor", StringComparison.Ordinal));
+    }
+
+    private static void LeadToAFixedAddress(Visitor visitor)
+    {
+        Select(visitor, "Button: Book a visit");
+        visitor.Choose("Link 1 leads to", "a fixed address");
+        visitor.Type("Address of link 1", "javascript:alert(1)");
+        visitor.SeeText("An http or https address.");
+        visitor.Type("Address of link 1", "https://welcome.brackenfold.example/new");
+        visitor.InFrame(Frame, html => html.Contains("href=\"https://welcome.brackenfold.example/new\"", StringComparison.Ordinal));
+        visitor.AssertAccessible();
+        visitor.Button("Copy the block");
+        visitor.InFrame(Frame, html => html.Split("bgcolor").Length == 3);
+        visitor.Button("Take it out");
+        visitor.InFrame(Frame, html => html.Split("bgcolor").Length == 2);
+    }
+
+    private static void Select(Visitor visitor, string block) => visitor.Click($"//nav[@aria-label='Blocks']//button[normalize-space()='{block}']");
+
+    private static void Add(Visitor visitor, string kind)
+    {
+        visitor.Button("Add a block");
+        visitor.Click($"//*[@role='menuitem'][normalize-space()='{kind}']");
+    }
+}

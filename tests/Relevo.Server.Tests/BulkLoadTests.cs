@@ -1,0 +1,94 @@
+using System.Globalization;
+using System.Text;
+using Relevo.Core.People;
+using Relevo.Core.People.Formats;
+using Relevo.Core.People.Sources;
+using Relevo.Data;
+
+namespace Relevo.Server.Tests;
+
+public sealed class BulkLoadTests
+{
+    private const int Many = 10_500; // enough for tables to be filled without their indexes
+    private static readonly Actor Actor = new(null, "test");
+
+    [Fact]
+    public async Task A_first_import_of_many_people_leaves_every_index_and_key_as_it_was()
+    {
+        await using var database = await TestDatabase.CreateAsync();
+        var before = await ShapeAsync(database);
+        Assert.Contains("account_person_id_fkey", before, StringComparison.Ordinal);
+        Assert.Contains("source_entry_person_idx", before, StringComparison.Ordinal);
+        var made = await IndexesAsync(database);
+        await ImportAsync(database, "first", Many);
+        Assert.Equal(before, await ShapeAsync(database));
+        Assert.Equal(made.Length, (await IndexesAsync(database)).Length);
+        Assert.Empty(made.Intersect(await IndexesAsync(database))); // each was made anew, so the tables were bare
+        Assert.Equal(Many, await database.AskAsync<long>("select count(*) from account join person on person.id = account.person_id join source_entry on source_entry.person_id = person.id"));
+    }
+
+    [Fact]
+    public async Task Addresses_that_only_the_database_takes_for_the_same_go_to_the_first_who_has_them()
+    {
+        await using var database = await TestDatabase.CreateAsync();
+        // The sign for kelvin (U+212A) becomes a plain k in small letters, but is no other case of it in ordinal comparison.
+        await ImportAsync(database, "first", Many, "k@brackenfold.example", "\u212a@brackenfold.example");
+        Assert.Equal("k@brackenfold.example", await database.AskAsync<string>("select string_agg(address, ' ') from account where lower(address) = 'k@brackenfold.example'"));
+        Assert.Equal(Many + 2, await database.AskAsync<long>("select count(*) from person"));
+    }
+
+    [Fact]
+    public async Task Many_people_of_a_second_source_join_those_who_are_there()
+    {
+        await using var database = await TestDatabase.CreateAsync();
+        await ImportAsync(database, "first", 20);
+        var made = await IndexesAsync(database);
+        await ImportAsync(database, "second", Many);
+        Assert.Equal(made, await IndexesAsync(database)); // nobody's reading was held up
+        Assert.Equal(Many + 20, await database.AskAsync<long>("select count(*) from person"));
+        Assert.Equal(Many, await database.AskAsync<long>("select count(*) from account")); // the second source lists the first one's addresses too
+    }
+
+    private static async Task ImportAsync(TestDatabase database, string name, int count, params string[] addresses)
+    {
+        await using var data = Database.Open(database.ConnectionString);
+        var source = new Source(Guid.CreateVersion7(), SourceKind.Csv, name, 0, "{}", null, BrakeSettings.Default, [], false, null, 1);
+        await new SourceStore(data).AddAsync(source, "", Actor, CancellationToken.None);
+        var ldif = new StringBuilder("version: 1\n\n");
+        for (var number = 0; number < count; number++) Add(string.Create(CultureInfo.InvariantCulture, $"p{number}"), string.Create(CultureInfo.InvariantCulture, $"p{number}@brackenfold.example"));
+        foreach (var (index, address) in addresses.Index()) Add(string.Create(CultureInfo.InvariantCulture, $"extra{index}"), address);
+        var content = await LdifListing.ReadAsync(new MemoryStream(Encoding.UTF8.GetBytes(ldif.ToString())), Mapping.Standard, FieldCatalogue.Standard, LdifLimits.Default, CancellationToken.None);
+        Assert.Empty(content.Problems);
+        var run = new NewRun(Guid.CreateVersion7(), source.Id, RunKind.File, name);
+        await new RunStore(data).PlanAsync(run, content, FieldCatalogue.Standard, Actor, CancellationToken.None);
+        Assert.Equal(ApplyOutcome.Applied, await new RunStore(data).ApplyAsync(run.Id, isAccepted: true, Actor, CancellationToken.None));
+
+        void Add(string uid, string address) => ldif.Append(CultureInfo.InvariantCulture, $"dn: uid={uid},o={name}\nobjectClass: inetOrgPerson\nuid: {uid}\ncn: {uid}\ndepartmentNumber: Night\nmail: {address}\n\n");
+    }
+
+    [Fact]
+    public async Task An_import_that_breaks_off_leaves_indexes_and_people_as_they_were()
+    {
+        await using var database = await TestDatabase.CreateAsync();
+        var (before, made) = (await ShapeAsync(database), await IndexesAsync(database));
+        await database.DoAsync("alter table unit add constraint no_teams check (kind <> 'team')"); // breaks the applying after people are in
+        await Assert.ThrowsAsync<Npgsql.PostgresException>(() => ImportAsync(database, "first", Many));
+        await database.DoAsync("alter table unit drop constraint no_teams");
+        Assert.Equal(before, await ShapeAsync(database));
+        Assert.Equal(made, await IndexesAsync(database));
+        Assert.Equal(0, await database.AskAsync<long>("select count(*) from person"));
+    }
+
+    /// <summary>Which files hold the indexes of what an import fills: made anew, an index has another.</summary>
+    private static async Task<long[]> IndexesAsync(TestDatabase database) => await database.AskAsync<long[]>(
+        "select array_agg(indexrelid::bigint order by indexrelid) from pg_index where indrelid in ('person'::regclass, 'account'::regclass, 'source_entry'::regclass)");
+
+    /// <summary>Every index and every constraint of the database, each as it would be made.</summary>
+    private static async Task<string> ShapeAsync(TestDatabase database) => await database.AskAsync<string>(
+        """
+        select string_agg(line, E'\n' order by line) from (
+            select indexdef as line from pg_indexes where schemaname = 'public'
+            union all
+            select conrelid::regclass || ' ' || conname || ' ' || pg_get_constraintdef(oid) from pg_constraint where connamespace = 'public'::regnamespace) lines
+        """);
+}

@@ -1,0 +1,14 @@
+import { useMutation } from "@tanstack/react-query";
+import { sendFile, type Api } from "../api/client";
+
+/** What the picture library takes. */
+export const pictureTypes = "image/png,image/jpeg,image/webp,image/gif";
+
+/** Hands a picture in to the library. */
+export function useSendPicture(onKept: (kept: Api["KeptPicture"], file: File) => void) {
+  return useMutation({
+    mutationFn: (file: File) =>
+      sendFile<Api["KeptPicture"]>(`/api/pictures?name=${encodeURIComponent(file.name)}`, file, () => undefined),
+    onSuccess: onKept,
+  });
+}
