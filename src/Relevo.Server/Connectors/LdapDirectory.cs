@@ -21,6 +21,8 @@ public static class LdapDirectory
     private const int MaxPages = 10_000; // five million entries; a server that never ends is broken
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(30); // for one answer
 
+    static LdapDirectory() => LdapWaiting.GoOnAfterSignals();
+
     /// <summary>Everybody the server lists.</summary>
     public static Task<DirectoryContent> ReadAsync(LdapSettings settings, string secret, Mapping mapping, FieldCatalogue fields, CancellationToken cancellationToken) =>
         Task.Run(() => Read(settings, secret, mapping, fields, int.MaxValue, cancellationToken), cancellationToken);
