@@ -22,13 +22,13 @@ internal sealed class HandWritten
 
     /// <summary>Everything before the name.</summary>
     private string Head =>
-        $"{Open}<tr><td style=\"padding:0\">{Open}<tr><td valign=\"top\" style=\"padding:0\">{Open}<tr><td style=\"padding:0\"><a href=\"https://brackenfold.example/\"><img src=\"pictures/{mark}.png\" width=\"64\" height=\"64\" border=\"0\" alt=\"Brackenfold\" style=\"border:0;vertical-align:top\"></a></td></tr></table></td><td valign=\"top\" style=\"padding:0 0 0 16px\">{Open}";
+        $"{Open}<tr><td style=\"padding:0\">{Open}<tr><td valign=\"top\" style=\"padding:0\">{Open}<tr><td style=\"padding:0\"><a href=\"https://brackenfold.example/\"><img src=\"pictures/{mark}-64x64.png\" width=\"64\" height=\"64\" border=\"0\" alt=\"Brackenfold\" style=\"border:0;vertical-align:top\"></a></td></tr></table></td><td valign=\"top\" style=\"padding:0 0 0 16px\">{Open}";
 
     private static ReadOnlySpan<byte> NameCell => "<tr><td style=\"font-family:Arial, Helvetica, sans-serif;font-size:15px;line-height:22px;font-weight:bold;color:#1f6b52;padding:0\">"u8;
 
     private static ReadOnlySpan<byte> TextCell => "<tr><td style=\"font-family:Arial, Helvetica, sans-serif;font-size:13px;line-height:19px;color:#23343c;padding:0\">"u8;
 
-    private static ReadOnlySpan<byte> SmallCell => "<tr><td style=\"font-family:Arial, Helvetica, sans-serif;font-size:11px;line-height:16px;color:#5b676d;padding:0\">"u8;
+    private static ReadOnlySpan<byte> SmallCell => "<tr><td style=\"font-family:Arial, Helvetica, sans-serif;font-size:11px;line-height:16px;color:#556168;padding:0\">"u8;
 
     private static ReadOnlySpan<byte> Gap => "<tr><td height=\"6\" style=\"padding:0;font-size:6px;line-height:6px\">&nbsp;</td></tr>"u8;
 

@@ -33,7 +33,7 @@ internal static class RenderBench
                 foreach (var values in people.Values)
                 {
                     buffer.ResetWrittenCount();
-                    program.Render(values, buffer);
+                    program.Render(values, Circumstances.Plain, buffer);
                 }
             }),
             ("Fluid, parsed template", () =>
@@ -61,7 +61,7 @@ internal static class RenderBench
         for (var index = 0; index < People; index++)
         {
             var buffer = new ArrayBufferWriter<byte>(4096);
-            program.Render(people.Values[index], buffer);
+            program.Render(people.Values[index], Circumstances.Plain, buffer);
             outputs[index] = buffer.WrittenSpan.ToArray();
             fluid.Render(people.Escaped[index]);
             var written = hand.Write(people.Escaped[index], target);

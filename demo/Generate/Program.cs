@@ -5,6 +5,7 @@ using Relevo.Core.People.Formats;
 using Relevo.Demo;
 
 // Draws and writes the demo company's files: dotnet run --project demo/Generate -- demo src/Relevo.Server/Shipped
+// With a third argument, a folder of fonts, it also writes the table of letter widths: /usr/share/fonts/truetype on Debian.
 // Everything is invented; the same program gives the same files.
 var demo = args.ElementAtOrDefault(0) ?? "demo";
 var shipped = args.ElementAtOrDefault(1) ?? "src/Relevo.Server/Shipped";
@@ -13,6 +14,7 @@ Write(Path.Combine(demo, "brackenfold.ldif"), people);
 Write(Path.Combine(demo, "brackenfold-december.ldif"), Company.InDecember(people));
 File.WriteAllBytes(Path.Combine(demo, "brackenfold-mark.png"), Marks.Brackenfold());
 File.WriteAllBytes(Path.Combine(shipped, "mark.png"), Marks.Plain());
+if (args.ElementAtOrDefault(2) is { } fonts) File.WriteAllText("src/Relevo.Core/Rendering/Metrics/widths.txt", FontWidths.Table(fonts));
 Console.WriteLine($"{people.Count} people");
 
 static void Write(string path, IReadOnlyList<Employee> people)

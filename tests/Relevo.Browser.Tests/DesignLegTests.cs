@@ -34,7 +34,9 @@ public sealed class DesignLegTests(RunningDemo demo) : IClassFixture<RunningDemo
         Select(visitor, "Legal entity, Location");
         Add(visitor, "Link row");
         visitor.InFrame(Frame, html => html.Contains(Booking, StringComparison.Ordinal) && html.Contains(">Films</a>  |  <a", StringComparison.Ordinal));
-        visitor.See("//section[@aria-label='As plain text'][contains(., 'Films: https://films.example/@brackenfold')]");
+        visitor.Choose("Form of the proofs", "plain text");
+        visitor.See($"//pre[@aria-label='{Frame}'][contains(., 'Films: https://films.example/@brackenfold')]");
+        visitor.Choose("Form of the proofs", "rich, light");
         Add(visitor, "Button");
         visitor.InFrame(Frame, html => html.Contains("bgcolor=\"#1f6b52\"", StringComparison.Ordinal));
         visitor.Picture("design");

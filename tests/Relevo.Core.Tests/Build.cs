@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Relevo.Core.Designs;
 using Relevo.Core.People;
 using Relevo.Core.People.Sources;
@@ -37,13 +38,17 @@ internal static class Build
     public static DesignDocument Design(string[] root, params (string Key, Block Block)[] blocks) => Full() with
     {
         Root = [.. root],
-        Blocks = System.Collections.Immutable.ImmutableSortedDictionary.CreateRange(StringComparer.Ordinal, blocks.Select(pair => KeyValuePair.Create(pair.Key, pair.Block))),
+        Blocks = ImmutableSortedDictionary.CreateRange(StringComparer.Ordinal, blocks.Select(pair => KeyValuePair.Create(pair.Key, pair.Block))),
     };
 
     public static TextLine Line(params string[] fields) => new(TextRole.Text, ", ", [.. fields.Select(field => new Part([new FieldRun(field)]))]);
 
+    public static ImmutableSortedDictionary<string, ImmutableSortedDictionary<string, string>> Languages(params (string Language, string Text, string Translated)[] texts) =>
+        ImmutableSortedDictionary.CreateRange(texts.GroupBy(text => text.Language).Select(language =>
+            KeyValuePair.Create(language.Key, ImmutableSortedDictionary.CreateRange(language.Select(text => KeyValuePair.Create(text.Text, text.Translated))))));
+
     public static RenderedSignature Render(DesignDocument design, params (string Field, string Value)[] values) =>
-        CompiledDesign.Compile(design, FieldCatalogue.Standard, Form).Render(FieldResolution.Resolve(FieldCatalogue.Standard, Facts(values), "mia@brackenfold.example"));
+        CompiledDesign.Compile(design, FieldCatalogue.Standard, Form).Render(FieldResolution.Resolve(FieldCatalogue.Standard, Facts(values), "mia@brackenfold.example"), Circumstances.Plain);
 
     public static Rule Rule(Guid? design, params Occasion[] occasions) =>
         new(Guid.NewGuid(), true, occasions.Length == 0 ? [] : [new OccasionCondition([.. occasions])], design);

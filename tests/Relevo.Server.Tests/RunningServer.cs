@@ -113,6 +113,8 @@ public sealed class Browser : IDisposable
     {
         using var request = new HttpRequestMessage(method, path) { Content = content };
         request.Headers.Add("X-Relevo-Antiforgery", Token);
+        // A body that is refused for its size is answered before all of it is sent; asking first is how a client hears that for sure (RFC 9110 section 10.1.1).
+        request.Headers.ExpectContinue = content?.Headers.ContentLength > 1 << 20;
         if (seen is { } revision) request.Headers.IfMatch.Add(new EntityTagHeaderValue($"\"{revision}\""));
         return await Http.SendAsync(request);
     }

@@ -59,7 +59,16 @@ public sealed record Part(ImmutableArray<Run> Runs);
 [JsonDerivedType(typeof(Columns), "columns")]
 [JsonDerivedType(typeof(LinkRow), "linkRow")]
 [JsonDerivedType(typeof(Button), "button")]
-public abstract record Block;
+[JsonDerivedType(typeof(BannerPlace), "bannerPlace")]
+[JsonDerivedType(typeof(NoticePlace), "noticePlace")]
+public abstract record Block
+{
+    /// <summary>What must hold for the block to show, all of it; none means always.</summary>
+    public ImmutableArray<BlockCondition> When { get; init; } = [];
+
+    /// <summary>Lines that stand for it in plain text, each a part that may disappear; null for those made from the block, none to leave it out.</summary>
+    public ImmutableArray<Part>? TextForm { get; init; }
+}
 
 /// <summary>Parts on one line, with the separator between those that stay.</summary>
 public sealed record TextLine(TextRole Role, string Separator, ImmutableArray<Part> Parts) : Block;
@@ -77,16 +86,36 @@ public enum ContactArrangement
     Inline,
 }
 
-/// <summary>Ways to reach a person. An item without a value disappears with its label.</summary>
-public sealed record ContactList(TextRole Role, ContactArrangement Arrangement, string Separator, ImmutableArray<ContactItem> Items) : Block;
+/// <summary>Ways to reach a person. An item without a value disappears with its label and its icon.</summary>
+public sealed record ContactList(TextRole Role, ContactArrangement Arrangement, string Separator, ImmutableArray<ContactItem> Items) : Block
+{
+    /// <summary>Pixels of each item's icon, or 0 for none. Where a label is given it stands beside the icon.</summary>
+    public int IconSize { get; init; }
+}
 
-/// <summary>A picture from the library.</summary>
-/// <param name="Sha256">The picture's SHA-256 in lower-case hex: what it is, not where it lies.</param>
+/// <summary>A picture, from the library or from a field of kind picture.</summary>
+/// <param name="Sha256">The library picture's SHA-256 in lower-case hex: what it is, not where it lies. Empty when a field gives the picture.</param>
 /// <param name="Width">Width in CSS pixels.</param>
 /// <param name="Height">Height in CSS pixels.</param>
 /// <param name="AltText">What it says to those who do not see it; required.</param>
 /// <param name="Link">An http or https address it leads to, or empty.</param>
-public sealed record Picture(string Sha256, int Width, int Height, string AltText, string Link) : Block;
+public sealed record Picture(string Sha256, int Width, int Height, string AltText, string Link) : Block
+{
+    /// <summary>The field that gives the picture, or empty. Without a value the block disappears.</summary>
+    public string Field { get; init; } = "";
+
+    /// <summary>A field whose value follows the text for those who do not see it, or empty.</summary>
+    public string AltField { get; init; } = "";
+
+    /// <summary>A field whose link it leads to, or empty; without one the picture stands unlinked.</summary>
+    public string LinkField { get; init; } = "";
+
+    /// <summary>Its outline.</summary>
+    public PictureShape Shape { get; init; }
+
+    /// <summary>What lies outside the outline: a colour of the form #1d2a33, or empty for nothing.</summary>
+    public string Ground { get; init; } = "";
+}
 
 /// <summary>Words that lead somewhere.</summary>
 /// <param name="Label">What is read; empty for the field's own label.</param>
@@ -95,7 +124,11 @@ public sealed record Picture(string Sha256, int Width, int Height, string AltTex
 public sealed record LinkItem(string Label, string Field, string Address);
 
 /// <summary>Links in a line, with the separator between those that stay. One whose field has no link disappears.</summary>
-public sealed record LinkRow(TextRole Role, string Separator, ImmutableArray<LinkItem> Items) : Block;
+public sealed record LinkRow(TextRole Role, string Separator, ImmutableArray<LinkItem> Items) : Block
+{
+    /// <summary>Pixels of the icons that stand for the words, or 0 for words.</summary>
+    public int IconSize { get; init; }
+}
 
 /// <summary>One link as a filled box in the colour of names. It is a table cell with a colour of its own, which word-processor engines draw too.</summary>
 public sealed record Button(LinkItem Item) : Block;
@@ -109,4 +142,32 @@ public sealed record Gap(int Height) : Block;
 /// <summary>Columns beside each other; one without content gives its room away.</summary>
 /// <param name="Space">Pixels between two columns.</param>
 /// <param name="Children">Keys of the blocks of each column, from left to right.</param>
-public sealed record Columns(int Space, ImmutableArray<ImmutableArray<string>> Children) : Block;
+public sealed record Columns(int Space, ImmutableArray<ImmutableArray<string>> Children) : Block
+{
+    /// <summary>Widths in pixels from left to right; 0, or none given, for as wide as the content.</summary>
+    public ImmutableArray<int> Widths { get; init; } = [];
+
+    /// <summary>How the columns stand beside each other.</summary>
+    public ColumnAlignment Alignment { get; init; }
+}
+
+/// <summary>How columns of different height stand beside each other.</summary>
+public enum ColumnAlignment
+{
+    /// <summary>By their first lines.</summary>
+    Top,
+
+    /// <summary>By their middles.</summary>
+    Middle,
+
+    /// <summary>By their last lines.</summary>
+    Bottom,
+}
+
+/// <summary>Where running banners go. Without one it is gone.</summary>
+/// <param name="Most">Banners at most, one under the other.</param>
+/// <param name="Width">Pixels that a banner is wide at most.</param>
+public sealed record BannerPlace(int Most, int Width) : Block;
+
+/// <summary>Where the notice goes that the legal entity or the company puts under its mail. Without one it is gone.</summary>
+public sealed record NoticePlace(TextRole Role) : Block;

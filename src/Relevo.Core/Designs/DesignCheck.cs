@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Text.RegularExpressions;
 using Relevo.Core.People;
+using Relevo.Core.Rules;
 
 namespace Relevo.Core.Designs;
 
@@ -16,6 +17,9 @@ public static partial class DesignCheck
     /// <summary>Different fields in one design; their presence is kept in the bits of one word.</summary>
     public const int MaxFields = 32;
 
+    /// <summary>Conditions and languages in one design; whether each holds is kept in a bit of one word.</summary>
+    public const int MaxConditions = 64;
+
     private const int MaxTextLength = 2000; // characters of one literal; a longer one is not a signature
 
     /// <summary>Checks the whole document.</summary>
@@ -30,24 +34,45 @@ public static partial class DesignCheck
         foreach (var (key, block) in document.Blocks) CheckBlock("/blocks/" + DesignDocument.Escape(key), block, catalogue, pictures, problems);
         var fields = document.Blocks.Values.SelectMany(FieldsOf).Distinct().Count();
         if (fields > MaxFields) problems.Add(new("/blocks", "too-many-fields", $"The design uses {fields} fields; at most {MaxFields} are possible."));
+        CheckLanguages(document, problems);
+        var conditions = document.Blocks.Values.SelectMany(block => block.When).Count() + document.Languages.Count;
+        if (conditions > MaxConditions) problems.Add(new("/blocks", "too-many-conditions", $"The design has {conditions} conditions and languages; at most {MaxConditions} are possible."));
         return [.. problems];
     }
 
     /// <summary>The fields a block uses, in order, with repeats.</summary>
-    public static IEnumerable<string> FieldsOf(Block block) => block switch
+    public static IEnumerable<string> FieldsOf(Block block) => ContentFieldsOf(block).Concat((block.TextForm ?? []).SelectMany(part => part.Runs).OfType<FieldRun>().SelectMany(run => run.Fields));
+
+    private static IEnumerable<string> ContentFieldsOf(Block block) => block switch
     {
         TextLine line => line.Parts.SelectMany(part => part.Runs).OfType<FieldRun>().SelectMany(run => run.Fields),
         ContactList list => list.Items.Select(item => item.Field),
         LinkRow row => row.Items.Select(item => item.Field).Where(field => field.Length > 0),
         Button { Item.Field.Length: > 0 } button => [button.Item.Field],
+        Picture picture => new[] { picture.Field, picture.AltField, picture.LinkField }.Where(field => field.Length > 0),
+        NoticePlace => ["notice"],
         _ => [],
     };
+
+    /// <summary>Checks a theme by itself, under the name it is to have.</summary>
+    public static ImmutableArray<DesignProblem> CheckTheme(string name, Theme theme)
+    {
+        var problems = new List<DesignProblem>();
+        if (name.Length is 0 or > 100) problems.Add(new("/name", "name-length", "A theme needs a name of 1 to 100 characters."));
+        CheckLength("/name", name, problems);
+        CheckTheme(theme, problems);
+        return [.. problems];
+    }
 
     private static void CheckHead(DesignDocument document, List<DesignProblem> problems)
     {
         if (string.IsNullOrWhiteSpace(document.Name) || document.Name.Length > 100) problems.Add(new("/name", "name-length", "A design needs a name of 1 to 100 characters."));
         CheckLength("/name", document.Name, problems);
-        var theme = document.Theme;
+        CheckTheme(document.Theme, problems);
+    }
+
+    private static void CheckTheme(Theme theme, List<DesignProblem> problems)
+    {
         foreach (var (role, colour) in new[] { ("name", theme.Colours.Name), ("text", theme.Colours.Text), ("soft", theme.Colours.Soft), ("line", theme.Colours.Line) })
         {
             if (!ColourPattern().IsMatch(colour)) problems.Add(new($"/theme/colours/{role}", "colour-form", $"\"{colour}\" is not a colour of the form #1d2a33."));
@@ -60,6 +85,38 @@ public static partial class DesignCheck
 
         if (theme.LineHeight is < 100 or > 200) problems.Add(new("/theme/lineHeight", "line-height-range", "The line height is from 100 to 200 percent."));
         if (!Theme.FontStacks.Contains(theme.FontStack)) problems.Add(new("/theme/fontStack", "font-unknown", "The font stack is not one that mail programs have."));
+    }
+
+    private static void CheckLanguages(DesignDocument document, List<DesignProblem> problems)
+    {
+        foreach (var (language, texts) in document.Languages)
+        {
+            var place = "/languages/" + DesignDocument.Escape(language);
+            if (!LanguagePattern().IsMatch(language)) problems.Add(new(place, "language-form", $"\"{language}\" is not a language such as de or de-AT."));
+            foreach (var (text, translated) in texts) CheckLength($"{place}/{DesignDocument.Escape(text)}", translated, problems);
+        }
+    }
+
+    private static void CheckConditions(string place, Block block, FieldCatalogue catalogue, List<DesignProblem> problems)
+    {
+        for (var index = 0; index < block.When.Length; index++)
+        {
+            var here = $"{place}/when/{index}";
+            switch (block.When[index])
+            {
+                case FieldCondition asked:
+                    if (catalogue.Find(asked.Field) is null) problems.Add(new(here + "/field", "field-unknown", $"There is no field \"{asked.Field}\"."));
+                    if (asked.Test is FieldTest.OneOf or FieldTest.NoneOf && asked.Values.All(string.IsNullOrWhiteSpace)) problems.Add(new(here + "/values", "values-missing", "Say which values are meant."));
+                    foreach (var value in asked.Values) CheckLength(here + "/values", value, problems);
+                    break;
+                case OccasionIs { Occasions.IsEmpty: true }:
+                    problems.Add(new(here + "/occasions", "values-missing", "Say which messages are meant."));
+                    break;
+                case AudienceIs audience when audience.Audiences.IsEmpty || audience.Audiences.Except(Audiences.All).Any():
+                    problems.Add(new(here + "/audiences", "audience-unknown", $"An audience is one of {string.Join(", ", Audiences.All)}."));
+                    break;
+            }
+        }
     }
 
     private static void CheckTree(DesignDocument document, List<DesignProblem> problems)
@@ -94,6 +151,8 @@ public static partial class DesignCheck
 
     private static void CheckBlock(string place, Block block, FieldCatalogue catalogue, IReadOnlySet<string> pictures, List<DesignProblem> problems)
     {
+        CheckConditions(place, block, catalogue, problems);
+        if (block.TextForm is { } lines) CheckParts(place + "/textForm", lines, catalogue, problems);
         switch (block)
         {
             case TextLine line:
@@ -101,6 +160,7 @@ public static partial class DesignCheck
                 break;
             case ContactList list:
                 CheckLength(place + "/separator", list.Separator, problems);
+                CheckIconSize(place, list.IconSize, problems);
                 for (var index = 0; index < list.Items.Length; index++)
                 {
                     CheckField($"{place}/items/{index}/field", list.Items[index].Field, catalogue, problems);
@@ -109,10 +169,11 @@ public static partial class DesignCheck
 
                 break;
             case Picture picture:
-                CheckPicture(place, picture, pictures, problems);
+                CheckPicture(place, picture, catalogue, pictures, problems);
                 break;
             case LinkRow row:
                 CheckLength(place + "/separator", row.Separator, problems);
+                CheckIconSize(place, row.IconSize, problems);
                 for (var index = 0; index < row.Items.Length; index++) CheckLink($"{place}/items/{index}", row.Items[index], catalogue, problems);
                 break;
             case Button button:
@@ -127,31 +188,54 @@ public static partial class DesignCheck
             case Columns columns when columns.Children.Length is < 1 or > 4:
                 problems.Add(new(place + "/children", "columns-count", "There are from 1 to 4 columns."));
                 break;
+            case Columns columns when columns.Widths.Length > columns.Children.Length || columns.Widths.Any(width => width is < 0 or > 800):
+                problems.Add(new(place + "/widths", "column-width", "A column is from 1 to 800 px wide, or 0 for as wide as what stands in it."));
+                break;
+            case BannerPlace banners when banners.Most is < 1 or > 3 || banners.Width is < 100 or > 800:
+                problems.Add(new(place, "banner-place", "A banner place holds 1 to 3 banners of 100 to 800 px."));
+                break;
         }
     }
 
     private static void CheckTextLine(string place, TextLine line, FieldCatalogue catalogue, List<DesignProblem> problems)
     {
         CheckLength(place + "/separator", line.Separator, problems);
-        for (var part = 0; part < line.Parts.Length; part++)
+        CheckParts(place + "/parts", line.Parts, catalogue, problems);
+    }
+
+    private static void CheckParts(string place, ImmutableArray<Part> parts, FieldCatalogue catalogue, List<DesignProblem> problems)
+    {
+        for (var part = 0; part < parts.Length; part++)
         {
-            for (var run = 0; run < line.Parts[part].Runs.Length; run++)
+            for (var run = 0; run < parts[part].Runs.Length; run++)
             {
-                var here = $"{place}/parts/{part}/runs/{run}";
-                if (line.Parts[part].Runs[run] is FieldRun field) CheckField(here + "/field", field.Field, catalogue, problems);
-                if (line.Parts[part].Runs[run] is FieldRun { Fallback.Length: > 0 } second) CheckField(here + "/fallback", second.Fallback, catalogue, problems);
-                if (line.Parts[part].Runs[run] is LiteralRun literal) CheckLength(here + "/text", literal.Text, problems);
+                var here = $"{place}/{part}/runs/{run}";
+                if (parts[part].Runs[run] is FieldRun field) CheckField(here + "/field", field.Field, catalogue, problems);
+                if (parts[part].Runs[run] is FieldRun { Fallback.Length: > 0 } second) CheckField(here + "/fallback", second.Fallback, catalogue, problems);
+                if (parts[part].Runs[run] is LiteralRun literal) CheckLength(here + "/text", literal.Text, problems);
             }
         }
     }
 
-    private static void CheckPicture(string place, Picture picture, IReadOnlySet<string> pictures, List<DesignProblem> problems)
+    private static void CheckIconSize(string place, int size, List<DesignProblem> problems)
     {
-        if (!pictures.Contains(picture.Sha256)) problems.Add(new(place + "/sha256", "picture-missing", $"The picture \"{picture.Sha256}\" is not in the library."));
+        if (size is not 0 and (< 10 or > 48)) problems.Add(new(place + "/iconSize", "icon-size", "An icon is from 10 to 48 px, or 0 for none."));
+    }
+
+    private static void CheckPicture(string place, Picture picture, FieldCatalogue catalogue, IReadOnlySet<string> pictures, List<DesignProblem> problems)
+    {
+        if (picture.Field.Length > 0)
+        {
+            if (catalogue.Find(picture.Field)?.Kind != FieldKind.Picture) problems.Add(new(place + "/field", "field-no-picture", $"There is no field \"{picture.Field}\" that holds a picture."));
+        }
+        else if (!pictures.Contains(picture.Sha256)) problems.Add(new(place + "/sha256", "picture-missing", $"The picture \"{picture.Sha256}\" is not in the library."));
         if (picture.Width is < 1 or > 800) problems.Add(new(place + "/width", "picture-size", "A picture is from 1 to 800 px wide."));
         if (picture.Height is < 1 or > 400) problems.Add(new(place + "/height", "picture-size", "A picture is from 1 to 400 px high."));
         if (string.IsNullOrWhiteSpace(picture.AltText)) problems.Add(new(place + "/altText", "alt-missing", "A picture needs a text for those who do not see it."));
         CheckLength(place + "/altText", picture.AltText, problems);
+        if (picture.AltField.Length > 0) CheckField(place + "/altField", picture.AltField, catalogue, problems);
+        if (picture.LinkField.Length > 0 && catalogue.Find(picture.LinkField)?.Kind != FieldKind.Web) problems.Add(new(place + "/linkField", "field-no-link", $"There is no field \"{picture.LinkField}\" that holds a web address."));
+        if (picture.Ground.Length > 0 && !ColourPattern().IsMatch(picture.Ground)) problems.Add(new(place + "/ground", "colour-form", $"\"{picture.Ground}\" is not a colour of the form #1d2a33."));
         if (picture.Link.Length > 0 && FieldValue.From(picture.Link, FieldKind.Web).Link.Length == 0)
             problems.Add(new(place + "/link", "link-form", "A link is an http or https address."));
     }
@@ -180,6 +264,9 @@ public static partial class DesignCheck
         if (text.Length > MaxTextLength) problems.Add(new(place, "text-length", $"A text has at most {MaxTextLength} characters."));
         if (text.Any(char.IsControl)) problems.Add(new(place, "text-control", "A text stands on one line, without line breaks or control characters."));
     }
+
+    [GeneratedRegex("^[A-Za-z]{2,3}(-[A-Za-z0-9]{2,8})*$", RegexOptions.CultureInvariant)]
+    private static partial Regex LanguagePattern();
 
     [GeneratedRegex("^#[0-9a-fA-F]{6}$", RegexOptions.CultureInvariant)]
     private static partial Regex ColourPattern();

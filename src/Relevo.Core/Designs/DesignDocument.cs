@@ -36,6 +36,12 @@ public sealed record Theme(ThemeColours Colours, string FontStack, ThemeSizes Si
 public sealed record DesignDocument(string Name, Theme Theme, ImmutableArray<string> Root, ImmutableSortedDictionary<string, Block> Blocks)
 {
     /// <summary>
+    /// Literal texts in other languages: by language (RFC 5646), then by the text as it stands in a block. The person's language decides, a region
+    /// falling back to its language (RFC 4647 section 3.4) and a language that is not here to the text itself.
+    /// </summary>
+    public ImmutableSortedDictionary<string, ImmutableSortedDictionary<string, string>> Languages { get; init; } = ImmutableSortedDictionary<string, ImmutableSortedDictionary<string, string>>.Empty;
+
+    /// <summary>
     /// Reads a design from JSON. The only door for stored and sent designs: what cannot be read is a problem with the place
     /// as a JSON Pointer (RFC 6901), never an exception.
     /// </summary>

@@ -10,12 +10,13 @@ public sealed class Starter
 {
     private const string Between = "  |  ";
     private static readonly Theme Plain = new(
-        new ThemeColours("#1f6b52", "#23343c", "#5b676d", "#d3d9d6"),
+        new ThemeColours("#1f6b52", "#23343c", "#556168", "#d3d9d6"),
         Theme.FontStacks[0],
         new ThemeSizes(15, 13, 11),
         145);
 
     private readonly Func<StarterLogo, (ImmutableArray<string> Root, ImmutableSortedDictionary<string, Block> Blocks)> build;
+    private ImmutableSortedDictionary<string, ImmutableSortedDictionary<string, string>> languages = ImmutableSortedDictionary<string, ImmutableSortedDictionary<string, string>>.Empty;
 
     private Starter(string key, string name, string purpose, Func<StarterLogo, (ImmutableArray<string> Root, ImmutableSortedDictionary<string, Block> Blocks)> build)
     {
@@ -72,6 +73,42 @@ public sealed class Starter
             ("contact", new ContactList(TextRole.Text, ContactArrangement.Inline, Between, [new("T", "telephone"), new("", "mail")])),
             ("links", new LinkRow(TextRole.Text, Between, [new("", "webAddress", "")])),
             ("entity", Line(TextRole.Small, ", ", "organisation", "location"))))),
+        new("portrait-and-icons", "Portrait and icons", "The person's portrait in a circle, icons for every way to reach them, the logo below: for people who are met.", logo => (["columns", "divider", "foot", "gap", "banner", "notice"], Blocks(
+            ("columns", new Columns(16, [["portrait"], ["name", "role", "contact", "links"]]) { Alignment = ColumnAlignment.Middle }),
+            ("portrait", new Picture("", 96, 96, "Portrait of", "") { Field = "portrait", AltField = "displayName", Shape = PictureShape.Circle }),
+            ("name", Line(TextRole.Name, ", ", "displayName", "postNominals")),
+            ("role", Line(TextRole.Soft, Between, "title", "department")),
+            ("contact", new ContactList(TextRole.Text, ContactArrangement.Stacked, "", [new("", "telephone"), new("", "mobile")]) { IconSize = 16 }),
+            ("links", new LinkRow(TextRole.Name, "  ", [new("", "webAddress", "")]) { IconSize = 20 }),
+            ("divider", new Divider()),
+            ("foot", new Columns(12, [["logo"], ["entity", "place"]]) { Alignment = ColumnAlignment.Middle }),
+            ("logo", Mark(logo with { Width = Math.Max(1, logo.Width / 2), Height = Math.Max(1, logo.Height / 2) })),
+            ("entity", Line(TextRole.Small, ", ", "organisation")),
+            ("place", Line(TextRole.Small, ", ", "street", "postalCode", "location")),
+            ("gap", new Gap(8)),
+            ("banner", new BannerPlace(1, 480)),
+            ("notice", new NoticePlace(TextRole.Small))))),
+        new("two-languages", "In two languages", "Labels and links in the person's language, German and Swedish beside English, the logo at the right: for companies in several countries.", logo => (["columns", "notice"], Blocks(
+            ("columns", new Columns(16, [["name", "role", "contact", "visit"], ["logo"]])),
+            ("name", Line(TextRole.Name, ", ", "displayName", "postNominals")),
+            ("role", Line(TextRole.Text, ", ", "title", "organisation")),
+            ("contact", new ContactList(TextRole.Text, ContactArrangement.Stacked, "", [new("Telephone", "telephone"), new("Mobile", "mobile")])),
+            ("visit", new LinkRow(TextRole.Text, Between, [new("Our website", "webAddress", "")])),
+            ("logo", Mark(logo)),
+            ("notice", new NoticePlace(TextRole.Small)))))
+        {
+            languages = Translations(
+                ("de", [("Telephone", "Telefon"), ("Mobile", "Mobil"), ("Our website", "Unsere Website")]),
+                ("sv", [("Telephone", "Telefon"), ("Mobile", "Mobil"), ("Our website", "Vår webbplats")])),
+        },
+        new("banner-below", "Banner below", "Short words, and the room for a running banner under them: for a season's news.", logo => (["columns", "gap", "banner"], Blocks(
+            ("columns", new Columns(14, [["logo"], ["name", "role", "contact"]]) { Alignment = ColumnAlignment.Middle }),
+            ("logo", Mark(logo with { Width = Math.Max(1, logo.Width * 3 / 4), Height = Math.Max(1, logo.Height * 3 / 4) })),
+            ("name", Line(TextRole.Name, ", ", "displayName", "postNominals")),
+            ("role", Line(TextRole.Soft, ", ", "title", "organisation")),
+            ("contact", new ContactList(TextRole.Text, ContactArrangement.Inline, Between, [new("T", "telephone"), new("", "webAddress")])),
+            ("gap", new Gap(10)),
+            ("banner", new BannerPlace(1, 520))))),
     ];
 
     /// <summary>Stable name.</summary>
@@ -89,8 +126,11 @@ public sealed class Starter
     public DesignDocument Open(string name, StarterLogo logo)
     {
         var (root, blocks) = build(logo);
-        return new DesignDocument(name, Plain, root, blocks);
+        return new DesignDocument(name, Plain, root, blocks) { Languages = languages };
     }
+
+    private static ImmutableSortedDictionary<string, ImmutableSortedDictionary<string, string>> Translations(params (string Language, (string Text, string Translated)[] Texts)[] all) =>
+        all.ToImmutableSortedDictionary(one => one.Language, one => one.Texts.ToImmutableSortedDictionary(text => text.Text, text => text.Translated));
 
     private static Picture Mark(StarterLogo logo) => new(logo.Sha256, logo.Width, logo.Height, logo.AltText, logo.Link);
 

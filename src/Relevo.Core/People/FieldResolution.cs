@@ -94,6 +94,14 @@ public static class FieldResolution
     public static FieldValue[] Resolve(CompanyRecords records, Person person, Account? account, string readerRegion) =>
         Resolve(records.Fields, Layers(records, person, account), account?.Address ?? "", readerRegion);
 
+    /// <summary>Some values, for readers nobody knows. fields: catalogue indexes; target: takes their values in that order.</summary>
+    public static void ResolveSome(CompanyRecords records, Person person, Account? account, ReadOnlySpan<int> fields, Span<FieldValue> target)
+    {
+        var layers = Layers(records, person, account);
+        var region = First(layers, "country") ?? "";
+        for (var place = 0; place < fields.Length; place++) target[place] = ResolveOne(records.Fields.Fields[fields[place]], layers, account?.Address ?? "", region, "");
+    }
+
     /// <summary>Values of one record alone, in catalogue order. address: the account's.</summary>
     public static FieldValue[] Resolve(FieldCatalogue catalogue, Facts facts, string address) =>
         Resolve(catalogue, [new LayerFacts(Layer.Source, Guid.Empty, "", facts)], address, "");
@@ -144,14 +152,14 @@ public static class FieldResolution
     {
         var values = new FieldValue[catalogue.Fields.Length];
         var region = First(layers, "country") ?? "";
-        for (var index = 0; index < values.Length; index++)
-        {
-            var field = catalogue.Fields[index];
-            var stored = field.Name == "mail" && address.Length > 0 ? address : First(layers, field.Name);
-            values[index] = FieldValue.From(stored, field.Kind, field.Display, region, readerRegion);
-        }
-
+        for (var index = 0; index < values.Length; index++) values[index] = ResolveOne(catalogue.Fields[index], layers, address, region, readerRegion);
         return values;
+    }
+
+    private static FieldValue ResolveOne(Field field, IReadOnlyList<LayerFacts> layers, string address, string region, string readerRegion)
+    {
+        var stored = field.Name == "mail" && address.Length > 0 ? address : First(layers, field.Name);
+        return FieldValue.From(stored, field.Kind, field.Display, region, readerRegion);
     }
 
     private static void Add(ImmutableArray<LayerFacts>.Builder layers, Layer layer, Guid record, string name, Facts facts)

@@ -1,6 +1,7 @@
 using System.Buffers;
 using System.Globalization;
 using System.Text;
+using Relevo.Core.Designs;
 
 namespace Relevo.Core.People;
 
@@ -34,7 +35,8 @@ public readonly record struct FieldValue(string Text, string Link)
             FieldKind.Phone => Telephone.TryParse(text, region, out var telephone) ? new FieldValue(telephone!.Show(display, text, readerRegion), telephone.Link) : new FieldValue(text, ""),
             FieldKind.Mail => new FieldValue(text, MailLink(text)),
             FieldKind.Web => WebValue(text),
-            FieldKind.Picture => None, // a picture is nothing to read
+            // A picture is nothing to read; its name says which, and must be one that can stand in an address.
+            FieldKind.Picture => PictureCut.IsSha256(text) ? new FieldValue(text, "") : None,
             FieldKind.Date => new FieldValue(DateText(text), ""),
             _ => new FieldValue(text, ""),
         };

@@ -1,20 +1,25 @@
 using System.Collections.Immutable;
 using Relevo.Core.Designs;
+using Relevo.Core.People;
 
 namespace Relevo.Core.Rendering;
 
 /// <summary>A block in its stack, with when it shows. Spacers need both conditions, content only the first.</summary>
-internal readonly record struct Placed(Block Block, Presence Shows, Presence AndShows);
+internal readonly record struct Placed(string Key, Block Block, Presence Shows, Presence AndShows);
 
 /// <summary>
 /// Works out when each block shows. Content shows when any of its fields has a value; a run of dividers and gaps shows when there is content
 /// between it and the run before, and any content after it, so that none is ever doubled, first or last.
 /// </summary>
 /// <param name="design">A checked design.</param>
-/// <param name="slot">Gives a field's slot in the program.</param>
-/// <param name="picturesShow">False for forms that hold no pictures.</param>
-internal sealed class BlockPresence(DesignDocument design, Func<string, int> slot, bool picturesShow)
+/// <param name="catalogue">The fields it refers to.</param>
+/// <param name="program">The program that is being written; gives slots to fields and bits to tests.</param>
+/// <param name="isText">True for plain text, which holds no pictures and where blocks may have a form of their own.</param>
+internal sealed class BlockPresence(DesignDocument design, FieldCatalogue catalogue, ProgramBuilder program, bool isText)
 {
+    /// <summary>The field a notice comes from.</summary>
+    public const string NoticeField = "notice";
+
     /// <summary>The blocks of a stack in order.</summary>
     public ImmutableArray<Placed> Place(ImmutableArray<string> keys)
     {
@@ -22,23 +27,28 @@ internal sealed class BlockPresence(DesignDocument design, Func<string, int> slo
         var placed = ImmutableArray.CreateBuilder<Placed>(blocks.Length);
         var segment = Presence.Never;
         var before = Presence.Never;
+        var spaced = Presence.Never;
         for (var index = 0; index < blocks.Length; index++)
         {
             if (!IsSpacer(blocks[index]))
             {
                 var shows = Of(blocks[index]);
                 segment |= shows;
-                placed.Add(new Placed(blocks[index], shows, Presence.Always));
+                placed.Add(new Placed(keys[index], blocks[index], shows, Presence.Always));
                 continue;
             }
 
             if (index == 0 || !IsSpacer(blocks[index - 1]))
             {
                 before = segment;
-                segment = Presence.Never;
+                spaced = Presence.Never;
             }
 
-            placed.Add(new Placed(blocks[index], before, Any(blocks.Skip(index + 1).Select(Of))));
+            // Where conditions take a whole run of spacers away, what stood before them still wants one from the next run.
+            var holds = Holds(blocks[index]);
+            spaced |= holds;
+            segment = before & !spaced;
+            placed.Add(new Placed(keys[index], blocks[index], before & holds, Any(blocks.Skip(index + 1).Select(Of))));
         }
 
         return placed.MoveToImmutable();
@@ -51,25 +61,40 @@ internal sealed class BlockPresence(DesignDocument design, Func<string, int> slo
     public Presence Of(Part part)
     {
         var fields = part.Runs.OfType<FieldRun>().ToArray();
-        return fields.Length == 0 ? Presence.Always : Any(fields.SelectMany(run => run.Fields).Select(field => Presence.Text(slot(field))));
+        return fields.Length == 0 ? Presence.Always : Any(fields.SelectMany(run => run.Fields).Select(Text));
     }
 
     /// <summary>When a piece of a part says anything.</summary>
     public Presence Of(Run run) => run switch
     {
-        FieldRun field => Any(field.Fields.Select(name => Presence.Text(slot(name)))),
+        FieldRun field => Any(field.Fields.Select(Text)),
         LiteralRun { Text.Length: > 0 } => Presence.Always,
         _ => Presence.Never,
     };
 
     /// <summary>When a link shows: with its field's link, or, having none, always.</summary>
-    public Presence Of(LinkItem item) => item.Field.Length > 0 ? Presence.Link(slot(item.Field)) : Presence.Always;
+    public Presence Of(LinkItem item) => item.Field.Length > 0 ? Presence.Link(program.Slot(item.Field)) : Presence.Always;
 
-    private Presence Of(Block block) => block switch
+    /// <summary>When a field has a value.</summary>
+    public Presence Text(string field) => Presence.Text(program.Slot(field));
+
+    /// <summary>When a block's own form in plain text has anything.</summary>
+    public Presence OfTextForm(ImmutableArray<Part> lines) => Any(lines.Select(Of));
+
+    private Presence Of(Block block) => Content(block) & Holds(block);
+
+    /// <summary>When a block's conditions hold.</summary>
+    private Presence Holds(Block block) => block.When.Aggregate(Presence.Always, (all, condition) => all & program.Asks(Test.Of(condition, condition is FieldCondition { Field: var field } && catalogue.TryFind(field, out var index) ? index : -1)));
+
+    private Presence Content(Block block) => block switch
     {
+        { TextForm: { } lines } when isText => OfTextForm(lines),
         TextLine line => OfLine(line),
-        ContactList list => Any(list.Items.Select(item => Presence.Text(slot(item.Field)))),
-        Picture => picturesShow ? Presence.Always : Presence.Never,
+        ContactList list => Any(list.Items.Select(item => Text(item.Field))),
+        Picture when isText => Presence.Never,
+        Picture { Field.Length: > 0 } picture => Text(picture.Field),
+        Picture => Presence.Always,
+        NoticePlace => Text(NoticeField),
         Columns columns => Any(columns.Children.Select(Of)),
         LinkRow row => Any(row.Items.Select(Of)),
         Button button => Of(button.Item),
@@ -80,7 +105,7 @@ internal sealed class BlockPresence(DesignDocument design, Func<string, int> slo
     private Presence OfLine(TextLine line)
     {
         var fields = DesignCheck.FieldsOf(line).ToArray();
-        if (fields.Length > 0) return Any(fields.Select(field => Presence.Text(slot(field))));
+        if (fields.Length > 0) return Any(fields.Select(Text));
         return line.Parts.SelectMany(part => part.Runs).OfType<LiteralRun>().Any(run => run.Text.Length > 0) ? Presence.Always : Presence.Never;
     }
 

@@ -9,7 +9,8 @@ namespace Relevo.Core.Rendering;
 /// <summary>A rendered signature.</summary>
 /// <param name="Html">An HTML fragment in UTF-8.</param>
 /// <param name="Text">Plain text in UTF-8, lines ended by LF.</param>
-public sealed record RenderedSignature(ReadOnlyMemory<byte> Html, ReadOnlyMemory<byte> Text)
+/// <param name="Pictures">Names of the pictures the HTML refers to, each a <see cref="PictureCut"/>, in order and without repeats.</param>
+public sealed record RenderedSignature(ReadOnlyMemory<byte> Html, ReadOnlyMemory<byte> Text, ImmutableArray<string> Pictures)
 {
     /// <summary>SHA-256 of the HTML's bytes in lower-case hex: its identity.</summary>
     public string HtmlSha256 { get; } = Sha256(Html.Span);
@@ -26,9 +27,15 @@ public sealed record RenderedSignature(ReadOnlyMemory<byte> Html, ReadOnlyMemory
 /// <param name="HasTextSeparator">True when the text begins with RFC 3676's signature separator line.</param>
 public sealed record RenderingForm(string PictureFolder, bool HasTextSeparator)
 {
+    /// <summary>True when rows name the blocks they are of, for an editor that shows what is selected. Never for mail.</summary>
+    public bool MarksBlocks { get; init; }
+
     /// <summary>The address of a picture in this form.</summary>
-    public string PictureAddress(string sha256) => $"{PictureFolder}/{sha256}.png";
+    public string PictureAddress(string name) => $"{PictureFolder}/{name}.png";
 }
+
+/// <summary>A picture that a program's HTML refers to, and when. Name: the whole name, or what follows the value of a field. Field: the catalogue's place of that field, or -1.</summary>
+internal sealed record PictureUse(Presence Shows, string Name, int Field);
 
 /// <summary>
 /// A design compiled once for one form, to be run for any number of accounts. The one renderer: the lens, proof, agent interface and bench
@@ -36,45 +43,76 @@ public sealed record RenderingForm(string PictureFolder, bool HasTextSeparator)
 /// </summary>
 public sealed class CompiledDesign
 {
+    private readonly DesignDocument design;
     private readonly SignatureProgram text;
+    private readonly ImmutableArray<PictureUse> pictures;
+    private readonly ImmutableArray<string> everybodys;
 
-    private CompiledDesign(SignatureProgram html, SignatureProgram text, ImmutableArray<string> pictures)
+    private CompiledDesign(DesignDocument design, SignatureProgram html, ImmutableArray<PictureUse> pictures, SignatureProgram text)
     {
+        this.design = design;
         Html = html;
         this.text = text;
-        Pictures = pictures;
+        this.pictures = pictures;
+        // Most designs show everybody the same pictures: one list does for all.
+        if (pictures.All(use => use.Shows.IsAlways && use.Field < 0)) everybodys = [.. pictures.Select(use => use.Name).Distinct()];
     }
 
     /// <summary>The program that writes the HTML.</summary>
     public SignatureProgram Html { get; }
 
-    /// <summary>SHA-256 of every picture the HTML refers to, in the order of their keys, without repeats.</summary>
-    public ImmutableArray<string> Pictures { get; }
-
     /// <summary>Compiles a design that <see cref="DesignCheck"/> found nothing wrong with; any other is refused with an ArgumentException.</summary>
     public static CompiledDesign Compile(DesignDocument design, FieldCatalogue catalogue, RenderingForm form)
     {
-        var pictures = design.Blocks.Values.OfType<Picture>().Select(picture => picture.Sha256).Distinct().ToImmutableArray();
-        if (DesignCheck.Check(design, catalogue, pictures.ToHashSet()) is [var problem, ..])
+        var library = design.Blocks.Values.OfType<Picture>().Select(picture => picture.Sha256).ToHashSet();
+        if (DesignCheck.Check(design, catalogue, library) is [var problem, ..])
             throw new ArgumentException($"{problem.Pointer}: {problem.Message}", nameof(design));
-        return new CompiledDesign(
-            new HtmlCompiler(design, catalogue, form.PictureAddress).Compile(),
-            new TextCompiler(design, catalogue).Compile(form.HasTextSeparator),
-            pictures);
+        var (html, pictures) = new HtmlCompiler(design, catalogue, form).Compile();
+        return new CompiledDesign(design, html, pictures, new TextCompiler(design, catalogue).Compile(form.HasTextSeparator));
     }
 
     /// <summary>Renders both forms for one account. values: in catalogue order, from <see cref="FieldResolution"/>.</summary>
-    public RenderedSignature Render(ReadOnlySpan<FieldValue> values)
+    public RenderedSignature Render(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
     {
         var html = new ArrayBufferWriter<byte>(2048);
-        Html.Render(values, html);
-        return new RenderedSignature(html.WrittenMemory, RenderText(values));
+        Html.Render(values, circumstances, html);
+        return new RenderedSignature(html.WrittenMemory, RenderText(values, circumstances), PicturesFor(values, circumstances));
     }
 
-    private ReadOnlyMemory<byte> RenderText(ReadOnlySpan<FieldValue> values)
+    private ImmutableArray<string> PicturesFor(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
+    {
+        if (!everybodys.IsDefault) return everybodys;
+        var pattern = Html.PatternOf(values, circumstances);
+        var names = new List<string>(pictures.Length);
+        foreach (var use in pictures)
+        {
+            if (!use.Shows.Holds(pattern)) continue;
+            var name = use.Field < 0 ? use.Name : values[use.Field].Text + use.Name;
+            if (!names.Contains(name)) names.Add(name);
+        }
+
+        return [.. names];
+    }
+
+    /// <summary>Catalogue indexes of every field that rendering looks at, conditions and languages among them.</summary>
+    public IEnumerable<int> FieldsRead(FieldCatalogue catalogue)
+    {
+        var asked = design.Blocks.Values.SelectMany(block => block.When).OfType<FieldCondition>().Select(condition => condition.Field);
+        var names = design.Languages.IsEmpty ? asked : asked.Append("language");
+        return [.. Html.Fields.ToArray(), .. text.Fields.ToArray(), .. names.Select(name => catalogue.TryFind(name, out var index) ? index : -1).Where(index => index >= 0)];
+    }
+
+    /// <summary>Lines of the text form, without the separator's own.</summary>
+    public int CountTextLines(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
+    {
+        var lines = RenderText(values, circumstances).Span;
+        return lines.Count((byte)'\n') - (lines.StartsWith("-- \n"u8) ? 1 : 0);
+    }
+
+    private ReadOnlyMemory<byte> RenderText(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
     {
         var lines = new ArrayBufferWriter<byte>(512);
-        text.Render(values, lines);
+        text.Render(values, circumstances, lines);
         var broken = new ArrayBufferWriter<byte>(512);
         LineBreaking.Write(lines.WrittenSpan, broken);
         return broken.WrittenMemory;

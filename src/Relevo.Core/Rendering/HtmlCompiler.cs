@@ -17,30 +17,44 @@ internal sealed class HtmlCompiler
     private readonly Func<string, string> pictureAddress;
     private readonly ProgramBuilder program;
     private readonly BlockPresence presence;
+    private readonly Wordings wordings;
+    private readonly List<PictureUse> pictures = [];
+    private readonly bool marksBlocks;
+    private string row = "<tr>";
 
     /// <param name="design">A checked design.</param>
     /// <param name="catalogue">The fields it refers to.</param>
-    /// <param name="pictureAddress">Gives the address that an img element asks, from a picture's SHA-256.</param>
-    public HtmlCompiler(DesignDocument design, FieldCatalogue catalogue, Func<string, string> pictureAddress)
+    /// <param name="form">How pictures are addressed, and whether rows name their blocks.</param>
+    public HtmlCompiler(DesignDocument design, FieldCatalogue catalogue, RenderingForm form)
     {
         this.design = design;
         this.catalogue = catalogue;
-        this.pictureAddress = pictureAddress;
+        pictureAddress = form.PictureAddress;
+        marksBlocks = form.MarksBlocks;
         program = new ProgramBuilder(catalogue);
-        presence = new BlockPresence(design, program.Slot, picturesShow: true);
+        presence = new BlockPresence(design, catalogue, program, isText: false);
+        wordings = new Wordings(design, catalogue, program);
     }
 
-    public SignatureProgram Compile()
+    /// <summary>The program, and the pictures its HTML refers to, each with when.</summary>
+    public (SignatureProgram Program, ImmutableArray<PictureUse> Pictures) Compile()
     {
         program.When(presence.Of(design.Root), () => Stack(design.Root));
-        return program.Build();
+        return (program.Build(), [.. pictures]);
     }
 
     private void Stack(ImmutableArray<string> keys)
     {
         program.Raw(Table);
         foreach (var placed in presence.Place(keys))
-            program.When(placed.Shows, () => program.When(placed.AndShows, () => Row(placed.Block)));
+        {
+            program.When(placed.Shows, () => program.When(placed.AndShows, () =>
+            {
+                if (marksBlocks) row = $"<tr data-block=\"{System.Net.WebUtility.HtmlEncode(placed.Key)}\">";
+                Row(placed.Block);
+            }));
+        }
+
         program.Raw("</table>");
     }
 
@@ -53,31 +67,34 @@ internal sealed class HtmlCompiler
                 break;
             case ContactList { Arrangement: ContactArrangement.Stacked } list:
                 foreach (var item in list.Items)
-                    program.When(Presence.Text(program.Slot(item.Field)), () => Cell(list.Role, () => Item(item, list.Role)));
+                    program.When(presence.Text(item.Field), () => Cell(list.Role, () => Item(item, list)));
                 break;
             case ContactList list:
-                Cell(list.Role, () => program.Separated([.. list.Items.Select(item => (Presence.Text(program.Slot(item.Field)), (Action)(() => Item(item, list.Role))))], () => program.Text(list.Separator)));
+                Cell(list.Role, () => program.Separated([.. list.Items.Select(item => (presence.Text(item.Field), (Action)(() => Item(item, list))))], () => program.Text(list.Separator)));
                 break;
             case Picture picture:
-                program.Raw("<tr><td style=\"padding:0\">");
+                program.Raw(row + "<td style=\"padding:0\">");
                 Picture(picture);
                 program.Raw("</td></tr>");
                 break;
             case LinkRow row:
-                Cell(row.Role, () => program.Separated([.. row.Items.Select(item => (presence.Of(item), (Action)(() => Link(item, $"color:{Colour(row.Role)};text-decoration:underline"))))], () => program.Text(row.Separator)));
+                Cell(row.Role, () => program.Separated([.. row.Items.Select(item => (presence.Of(item), (Action)(() => Link(item, $"color:{Colour(row.Role)};text-decoration:underline", row))))], () => program.Text(row.Separator)));
+                break;
+            case NoticePlace notice:
+                Cell(notice.Role, () => program.Value(OpCode.HtmlText, program.Slot(BlockPresence.NoticeField)));
                 break;
             case Button button:
                 Button(button);
                 break;
             case Divider:
-                program.Raw($"<tr><td style=\"padding:6px 0 0 0;font-size:1px;line-height:1px\">&nbsp;</td></tr><tr><td style=\"padding:0 0 5px 0;border-top:1px solid {design.Theme.Colours.Line};font-size:1px;line-height:1px\">&nbsp;</td></tr>");
+                program.Raw($"{row}<td style=\"padding:6px 0 0 0;font-size:1px;line-height:1px\">&nbsp;</td></tr>{row}<td style=\"padding:0 0 5px 0;border-top:1px solid {design.Theme.Colours.Line};font-size:1px;line-height:1px\">&nbsp;</td></tr>");
                 break;
             case Gap gap:
                 var height = gap.Height.ToString(CultureInfo.InvariantCulture);
-                program.Raw($"<tr><td height=\"{height}\" style=\"padding:0;font-size:{height}px;line-height:{height}px\">&nbsp;</td></tr>");
+                program.Raw($"{row}<td height=\"{height}\" style=\"padding:0;font-size:{height}px;line-height:{height}px\">&nbsp;</td></tr>");
                 break;
             case Columns columns:
-                program.Raw($"<tr><td style=\"padding:0\">{Table}<tr>");
+                program.Raw($"{row}<td style=\"padding:0\">{Table}<tr>");
                 ColumnCells(columns);
                 program.Raw("</tr></table></td></tr>");
                 break;
@@ -86,7 +103,7 @@ internal sealed class HtmlCompiler
 
     private void Cell(TextRole role, Action content)
     {
-        program.Raw("<tr><td style=\"" + Style(role) + "padding:0\">");
+        program.Raw(row + "<td style=\"" + Style(role) + "padding:0\">");
         content();
         program.Raw("</td></tr>");
     }
@@ -100,7 +117,7 @@ internal sealed class HtmlCompiler
             // Marks round an empty value would be bytes that say nothing.
             program.When(presence.Of(run), () => Marked(run, role, () =>
             {
-                if (run is LiteralRun literal) program.Text(literal.Text);
+                if (run is LiteralRun literal) wordings.Write(literal.Text, program.Text);
                 if (run is FieldRun field) program.Value(OpCode.HtmlText, field);
             }));
         }
@@ -117,10 +134,16 @@ internal sealed class HtmlCompiler
         program.Raw(close);
     }
 
-    private void Item(ContactItem item, TextRole role)
+    private void Item(ContactItem item, ContactList list)
     {
-        var slot = program.Slot(item.Field);
-        if (item.Label.Length > 0) program.Text(item.Label + " ");
+        var (slot, role) = (program.Slot(item.Field), list.Role);
+        if (list.IconSize > 0)
+        {
+            Icon(Icons.Of(catalogue.Find(item.Field)!), list.IconSize, role, item.Label.Length > 0 ? item.Label : catalogue.Label(item.Field));
+            program.Raw("&nbsp;");
+        }
+
+        if (item.Label.Length > 0) wordings.Write(item.Label, label => program.Text(label + " "));
         program.When(Presence.Link(slot), () =>
         {
             program.Raw("<a href=\"");
@@ -131,55 +154,112 @@ internal sealed class HtmlCompiler
         program.When(Presence.Link(slot), () => program.Raw("</a>"));
     }
 
-    private void Link(LinkItem item, string style)
+    private void Link(LinkItem item, string style, LinkRow? row = null)
     {
         program.Raw("<a href=\"");
         if (item.Field.Length > 0) program.Value(OpCode.HtmlLink, program.Slot(item.Field));
         else program.Attribute(FieldValue.From(item.Address, FieldKind.Web).Link);
         program.Raw($"\" style=\"{style}\">");
-        program.Text(item.Label.Length > 0 ? item.Label : catalogue.Label(item.Field));
+        var label = item.Label.Length > 0 ? item.Label : catalogue.Label(item.Field);
+        if (row is { IconSize: > 0 }) Icon(catalogue.Find(item.Field) is { } field ? Icons.Of(field) : IconKind.Web, row.IconSize, row.Role, label);
+        else wordings.Write(label, program.Text);
         program.Raw("</a>");
     }
+
+    /// <summary>An icon in a line of text, at its final size.</summary>
+    private void Icon(IconKind kind, int size, TextRole role, string words)
+    {
+        var cut = new PictureCut(PictureCut.IconSource(kind, Colour(role)), size, size, PictureShape.Square, "");
+        pictures.Add(new PictureUse(program.Here, cut.Name, -1));
+        program.Raw("<img src=\"");
+        program.Attribute(pictureAddress(cut.Name));
+        Measured(size, size);
+        wordings.Write(words, program.Attribute);
+        program.Raw("\" style=\"border:0;vertical-align:middle\">");
+    }
+
+    private void Measured(int width, int height) => program.Raw(string.Create(CultureInfo.InvariantCulture, $"\" width=\"{width}\" height=\"{height}\" border=\"0\" alt=\""));
 
     /// <summary>The colour stands twice, as an attribute and as a style: each kind of engine reads one of them (common practice).</summary>
     private void Button(Button button)
     {
         var ground = design.Theme.Colours.Name;
-        program.Raw($"<tr><td style=\"padding:8px 0 0 0\">{Table}<tr><td bgcolor=\"{ground}\" style=\"background-color:{ground};padding:7px 14px\">");
+        program.Raw($"{row}<td style=\"padding:8px 0 0 0\">{Table}<tr><td bgcolor=\"{ground}\" style=\"background-color:{ground};padding:7px 14px\">");
         Link(button.Item, $"{Font(TextRole.Text)}font-weight:bold;color:{Contrast.TextOn(ground)};text-decoration:none");
         program.Raw("</td></tr></table></td></tr>");
     }
 
     private void Picture(Picture picture)
     {
-        var link = FieldValue.From(picture.Link, FieldKind.Web).Link;
-        if (link.Length > 0)
+        if (picture.LinkField.Length > 0)
+        {
+            var link = Presence.Link(program.Slot(picture.LinkField));
+            program.When(link, () => program.Raw("<a href=\""));
+            program.When(link, () => program.Value(OpCode.HtmlLink, program.Slot(picture.LinkField)));
+            program.When(link, () => program.Raw("\">"));
+            Image(picture);
+            program.When(link, () => program.Raw("</a>"));
+        }
+        else if (FieldValue.From(picture.Link, FieldKind.Web).Link is { Length: > 0 } address)
         {
             program.Raw("<a href=\"");
-            program.Attribute(link);
+            program.Attribute(address);
             program.Raw("\">");
+            Image(picture);
+            program.Raw("</a>");
+        }
+        else Image(picture);
+    }
+
+    private void Image(Picture picture)
+    {
+        var cut = new PictureCut(picture.Sha256, picture.Width, picture.Height, picture.Shape, picture.Ground);
+        program.Raw("<img src=\"");
+        if (picture.Field.Length > 0)
+        {
+            // The value is the picture's own name; what it is cut to is the same for everybody.
+            var slot = program.Slot(picture.Field);
+            pictures.Add(new PictureUse(program.Here, cut.Suffix, catalogue.TryFind(picture.Field, out var index) ? index : -1));
+            var around = pictureAddress("\n" + cut.Suffix).Split('\n');
+            program.Attribute(around[0]);
+            program.Value(OpCode.HtmlText, slot);
+            program.Attribute(around[1]);
+        }
+        else
+        {
+            pictures.Add(new PictureUse(program.Here, cut.Name, -1));
+            program.Attribute(pictureAddress(cut.Name));
         }
 
-        program.Raw("<img src=\"");
-        program.Attribute(pictureAddress(picture.Sha256));
-        program.Raw(string.Create(CultureInfo.InvariantCulture, $"\" width=\"{picture.Width}\" height=\"{picture.Height}\" border=\"0\" alt=\""));
-        program.Attribute(picture.AltText);
+        Measured(picture.Width, picture.Height);
+        wordings.Write(picture.AltText, program.Attribute);
+        if (picture.AltField.Length > 0)
+        {
+            program.When(presence.Text(picture.AltField), () =>
+            {
+                program.Raw(" ");
+                program.Value(OpCode.HtmlAttribute, program.Slot(picture.AltField));
+            });
+        }
+
         program.Raw("\" style=\"border:0;vertical-align:top\">");
-        if (link.Length > 0) program.Raw("</a>");
     }
 
     private void ColumnCells(Columns columns)
     {
         var earlier = Presence.Never;
         var space = columns.Space.ToString(CultureInfo.InvariantCulture);
-        foreach (var keys in columns.Children)
+        var alignment = columns.Alignment.ToString().ToLowerInvariant();
+        for (var column = 0; column < columns.Children.Length; column++)
         {
+            var keys = columns.Children[column];
             var shows = presence.Of(keys);
             var before = earlier;
+            var width = column < columns.Widths.Length && columns.Widths[column] > 0 ? string.Create(CultureInfo.InvariantCulture, $" width=\"{columns.Widths[column]}\"") : "";
             program.When(shows, () =>
             {
-                program.When(before, () => program.Raw($"<td valign=\"top\" style=\"padding:0 0 0 {space}px\">"));
-                program.Unless(before, () => program.Raw("<td valign=\"top\" style=\"padding:0\">"));
+                program.When(before, () => program.Raw($"<td valign=\"{alignment}\"{width} style=\"padding:0 0 0 {space}px\">"));
+                program.Unless(before, () => program.Raw($"<td valign=\"{alignment}\"{width} style=\"padding:0\">"));
                 Stack(keys);
                 program.Raw("</td>");
             });

@@ -10,6 +10,8 @@ internal sealed class ProgramBuilder(FieldCatalogue catalogue)
     private readonly List<Instruction> instructions = [];
     private readonly List<byte> statics = [];
     private readonly List<int> fields = [];
+    private readonly List<Test> tests = [];
+    private readonly Stack<Presence> within = new([Presence.Always]);
     private int pendingStart;
 
     private delegate int Escape(ReadOnlySpan<char> text, Span<byte> target);
@@ -24,6 +26,22 @@ internal sealed class ProgramBuilder(FieldCatalogue catalogue)
         return fields.Count - 1;
     }
 
+    /// <summary>When what is written now is reached.</summary>
+    public Presence Here => within.Peek();
+
+    /// <summary>When a test holds; the same test is asked once.</summary>
+    public Presence Asks(Test test)
+    {
+        var place = tests.FindIndex(known => known.Name == test.Name);
+        if (place < 0)
+        {
+            place = tests.Count;
+            tests.Add(test);
+        }
+
+        return Presence.Test(place);
+    }
+
     /// <summary>Bytes that are the same for everybody, written as they are.</summary>
     public void Raw(string markup) => statics.AddRange(Encoding.UTF8.GetBytes(markup));
 
@@ -36,7 +54,7 @@ internal sealed class ProgramBuilder(FieldCatalogue catalogue)
     public void Value(OpCode op, int slot)
     {
         Flush();
-        instructions.Add(new Instruction(op, slot, 0, 0, 0, 0));
+        instructions.Add(new Instruction(op, slot, 0, 0, 0, null));
     }
 
     /// <summary>A field's text, or its fallback's when it has none.</summary>
@@ -53,7 +71,7 @@ internal sealed class ProgramBuilder(FieldCatalogue catalogue)
         Unless(Presence.Text(slot), () => Value(op, Slot(run.Fallback)));
     }
 
-    /// <summary>Runs the body only when any of the values is there. Nothing is written for a condition that never holds.</summary>
+    /// <summary>Runs the body only when the condition holds. Nothing is written for a condition that never holds.</summary>
     public void When(Presence presence, Action body)
     {
         if (presence.IsNever) return;
@@ -61,7 +79,7 @@ internal sealed class ProgramBuilder(FieldCatalogue catalogue)
         else Jump(OpCode.SkipUnless, presence, body);
     }
 
-    /// <summary>Runs the body only when none of the values is there.</summary>
+    /// <summary>Runs the body only when the condition does not hold.</summary>
     public void Unless(Presence presence, Action body)
     {
         if (presence.IsAlways) return;
@@ -88,7 +106,7 @@ internal sealed class ProgramBuilder(FieldCatalogue catalogue)
     public SignatureProgram Build()
     {
         Flush();
-        return new SignatureProgram([.. instructions], [.. statics], [.. fields]);
+        return new SignatureProgram([.. instructions], [.. statics], [.. fields], [.. tests]);
     }
 
     private void Jump(OpCode op, Presence presence, Action body)
@@ -96,9 +114,11 @@ internal sealed class ProgramBuilder(FieldCatalogue catalogue)
         Flush();
         var at = instructions.Count;
         instructions.Add(default);
+        within.Push(Here & (op == OpCode.SkipUnless ? presence : !presence));
         body();
+        within.Pop();
         Flush();
-        instructions[at] = new Instruction(op, 0, 0, 0, instructions.Count, presence.Any);
+        instructions[at] = new Instruction(op, 0, 0, 0, instructions.Count, presence);
     }
 
     private void Escaped(string literal, Escape escape)
@@ -111,7 +131,7 @@ internal sealed class ProgramBuilder(FieldCatalogue catalogue)
     {
         var length = statics.Count - pendingStart;
         if (length == 0) return;
-        instructions.Add(new Instruction(OpCode.Static, 0, pendingStart, length, 0, 0));
+        instructions.Add(new Instruction(OpCode.Static, 0, pendingStart, length, 0, null));
         pendingStart = statics.Count;
     }
 }

@@ -5,22 +5,6 @@ using Relevo.Core.People;
 
 namespace Relevo.Core.Rendering;
 
-/// <summary>Which of a program's values are there: bit 2s for the text of slot s, bit 2s + 1 for its link.</summary>
-internal readonly record struct Presence(bool IsAlways, ulong Any)
-{
-    public static Presence Never { get; } = new(false, 0);
-
-    public static Presence Always { get; } = new(true, 0);
-
-    public static Presence Text(int slot) => new(false, 1UL << (2 * slot));
-
-    public static Presence Link(int slot) => new(false, 1UL << ((2 * slot) + 1));
-
-    public bool IsNever => !IsAlways && Any == 0;
-
-    public static Presence operator |(Presence left, Presence right) => new(left.IsAlways || right.IsAlways, left.Any | right.Any);
-}
-
 internal enum OpCode : byte
 {
     /// <summary>Copies static bytes.</summary>
@@ -32,21 +16,24 @@ internal enum OpCode : byte
     /// <summary>A value's link inside a double-quoted attribute.</summary>
     HtmlLink,
 
+    /// <summary>A value's text inside a double-quoted attribute.</summary>
+    HtmlAttribute,
+
     /// <summary>A value's text as it is.</summary>
     PlainText,
 
     /// <summary>A value's link as it is.</summary>
     PlainLink,
 
-    /// <summary>Goes on at the target when none of the mask's values is there.</summary>
+    /// <summary>Goes on at the target when the condition does not hold.</summary>
     SkipUnless,
 
-    /// <summary>Goes on at the target when any of the mask's values is there.</summary>
+    /// <summary>Goes on at the target when the condition holds.</summary>
     SkipIf,
 }
 
 [StructLayout(LayoutKind.Auto)]
-internal readonly record struct Instruction(OpCode Op, int Slot, int Offset, int Length, int Target, ulong Mask);
+internal readonly record struct Instruction(OpCode Op, int Slot, int Offset, int Length, int Target, Presence? Condition);
 
 /// <summary>
 /// A design compiled for one output form: static bytes, values escaped for where they stand, and jumps over what is empty. What it holds never
@@ -60,23 +47,25 @@ public sealed class SignatureProgram
     private readonly byte[] statics;
     private readonly int[] fields;
     private readonly Uses[] uses;
-    private readonly ConcurrentDictionary<ulong, StraightProgram> straightened = new();
+    private readonly Test[] tests;
+    private readonly ConcurrentDictionary<Pattern, StraightProgram> straightened = new();
     private StraightProgram last;
 
-    internal SignatureProgram(Instruction[] instructions, byte[] statics, int[] fields)
+    internal SignatureProgram(Instruction[] instructions, byte[] statics, int[] fields, Test[] tests)
     {
         this.instructions = instructions;
         this.statics = statics;
         this.fields = fields;
-        uses = [.. fields.Select((field, slot) => new Uses(field, Worst(slot, OpCode.HtmlText, OpCode.PlainText), Worst(slot, OpCode.HtmlLink, OpCode.PlainLink)))];
-        last = Straighten(0);
+        this.tests = tests;
+        uses = [.. fields.Select((field, slot) => new Uses(field, Worst(slot, OpCode.HtmlText, OpCode.HtmlAttribute, OpCode.PlainText), Worst(slot, OpCode.HtmlLink, OpCode.PlainLink)))];
+        last = Straighten(default);
     }
 
     /// <summary>Catalogue indexes of the fields the program reads.</summary>
     public ReadOnlySpan<int> Fields => fields;
 
     /// <summary>Writes the signature in UTF-8. values: one account's values in catalogue order, from <see cref="FieldResolution"/>.</summary>
-    public void Render(ReadOnlySpan<FieldValue> values, IBufferWriter<byte> output)
+    public void Render(ReadOnlySpan<FieldValue> values, Circumstances circumstances, IBufferWriter<byte> output)
     {
         // Without a branch: a guess that depends on values not yet in the cache is the dearest thing here.
         var present = 0UL;
@@ -90,27 +79,49 @@ public sealed class SignatureProgram
             longest += ((long)text * use.Text) + ((long)link * use.Link);
         }
 
+        var pattern = new Pattern(present, tests.Length == 0 ? 0 : Held(values, circumstances));
         var straight = last;
-        if (straight.Present != present) last = straight = Find(present);
+        if (straight.Pattern != pattern) last = straight = Find(pattern);
         longest += straight.StaticRoom;
         output.Advance(straight.Write(values, output.GetSpan(checked((int)longest)), longest));
+    }
+
+    /// <summary>The pattern of these values.</summary>
+    internal Pattern PatternOf(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
+    {
+        var present = 0UL;
+        for (var slot = 0; slot < fields.Length; slot++)
+            present |= (IsPositive(values[fields[slot]].Text.Length) | (IsPositive(values[fields[slot]].Link.Length) << 1)) << (2 * slot);
+        return new Pattern(present, Held(values, circumstances));
+    }
+
+    private ulong Held(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
+    {
+        var held = 0UL;
+        for (var test = 0; test < tests.Length; test++) held |= tests[test].Holds(values, circumstances) ? 1UL << test : 0;
+        return held;
     }
 
     /// <summary>1 for a length above zero, otherwise 0.</summary>
     private static ulong IsPositive(int length) => (uint)-length >> 31;
 
     /// <summary>Bytes that one unit of a slot's text or link can take in the whole program.</summary>
-    private int Worst(int slot, OpCode html, OpCode plain) => Escaping.WorstExpansion * instructions.Count(instruction => instruction.Slot == slot && (instruction.Op == html || instruction.Op == plain));
-
-    private StraightProgram Find(ulong present)
+    private int Worst(int slot, params ReadOnlySpan<OpCode> ways)
     {
-        if (straightened.TryGetValue(present, out var kept)) return kept;
-        var made = Straighten(present);
-        if (straightened.Count < MostKept) straightened.TryAdd(present, made);
+        var uses = 0;
+        foreach (var instruction in instructions) uses += instruction.Slot == slot && ways.Contains(instruction.Op) ? 1 : 0;
+        return Escaping.WorstExpansion * uses;
+    }
+
+    private StraightProgram Find(Pattern pattern)
+    {
+        if (straightened.TryGetValue(pattern, out var kept)) return kept;
+        var made = Straighten(pattern);
+        if (straightened.Count < MostKept) straightened.TryAdd(pattern, made);
         return made;
     }
 
-    private StraightProgram Straighten(ulong present) => StraightProgram.Straighten(instructions, statics, fields, present);
+    private StraightProgram Straighten(Pattern pattern) => StraightProgram.Straighten(instructions, statics, fields, pattern);
 
     /// <summary>A field that is read, and the bytes that one unit of its text and of its link can take.</summary>
     private readonly record struct Uses(int Field, int Text, int Link);

@@ -21,18 +21,18 @@ internal sealed class StraightProgram
     private readonly StraightStep[] steps;
     private readonly byte[] statics;
 
-    private StraightProgram(ulong present, StraightStep[] steps, byte[] statics)
+    private StraightProgram(Pattern pattern, StraightStep[] steps, byte[] statics)
     {
-        Present = present;
+        Pattern = pattern;
         this.steps = steps;
         this.statics = statics;
     }
 
     /// <summary>The pattern it was made for.</summary>
-    public ulong Present { get; }
+    public Pattern Pattern { get; }
 
     /// <summary>Takes the jumps of a program for a pattern and joins the static bytes that then meet.</summary>
-    public static StraightProgram Straighten(ReadOnlySpan<Instruction> program, ReadOnlySpan<byte> statics, ReadOnlySpan<int> fields, ulong present)
+    public static StraightProgram Straighten(ReadOnlySpan<Instruction> program, ReadOnlySpan<byte> statics, ReadOnlySpan<int> fields, Pattern pattern)
     {
         var steps = new List<StraightStep>();
         var joined = new List<byte>();
@@ -46,10 +46,10 @@ internal sealed class StraightProgram
                     joined.AddRange(statics.Slice(instruction.Offset, instruction.Length));
                     break;
                 case OpCode.SkipUnless:
-                    if ((present & instruction.Mask) == 0) at = instruction.Target;
+                    if (!instruction.Condition!.Holds(pattern)) at = instruction.Target;
                     break;
                 case OpCode.SkipIf:
-                    if ((present & instruction.Mask) != 0) at = instruction.Target;
+                    if (instruction.Condition!.Holds(pattern)) at = instruction.Target;
                     break;
                 default:
                     steps.Add(new StraightStep(joined.Count - start, instruction.Op, fields[instruction.Slot]));
@@ -59,7 +59,7 @@ internal sealed class StraightProgram
         }
 
         steps.Add(new StraightStep(joined.Count - start, OpCode.Static, 0));
-        return new StraightProgram(present, [.. steps], [.. joined, .. new byte[Block]]);
+        return new StraightProgram(pattern, [.. steps], [.. joined, .. new byte[Block]]);
     }
 
     /// <summary>Bytes of room that its static bytes want in the output, with what is written beyond them.</summary>
@@ -79,7 +79,7 @@ internal sealed class StraightProgram
             at = ref Unsafe.Add(ref at, step.StaticLength);
             if (step.Value == OpCode.Static) break;
             ref readonly var value = ref values[step.Field];
-            var text = step.Value is OpCode.HtmlText or OpCode.PlainText ? value.Text : value.Link;
+            var text = step.Value is OpCode.HtmlText or OpCode.PlainText or OpCode.HtmlAttribute ? value.Text : value.Link;
             var plain = Escaping.PlainPrefix(ref MemoryMarshal.GetReference(text.AsSpan()), text.Length, ref at);
             at = ref Unsafe.Add(ref at, plain);
             if (plain < text.Length) at = ref Unsafe.Add(ref at, Rest(step.Value, text.AsSpan(plain), target[(int)Unsafe.ByteOffset(ref start, ref at)..]));
@@ -100,7 +100,7 @@ internal sealed class StraightProgram
     private static int Rest(OpCode value, ReadOnlySpan<char> text, Span<byte> target) => value switch
     {
         OpCode.HtmlText => Escaping.HtmlText(text, target),
-        OpCode.HtmlLink => Escaping.HtmlAttribute(text, target),
+        OpCode.HtmlLink or OpCode.HtmlAttribute => Escaping.HtmlAttribute(text, target),
         _ => Plain(text, target),
     };
 

@@ -15,13 +15,15 @@ internal sealed class TextCompiler
     private readonly FieldCatalogue catalogue;
     private readonly ProgramBuilder program;
     private readonly BlockPresence presence;
+    private readonly Wordings wordings;
 
     public TextCompiler(DesignDocument design, FieldCatalogue catalogue)
     {
         this.design = design;
         this.catalogue = catalogue;
         program = new ProgramBuilder(catalogue);
-        presence = new BlockPresence(design, program.Slot, picturesShow: false);
+        presence = new BlockPresence(design, catalogue, program, isText: true);
+        wordings = new Wordings(design, catalogue, program);
     }
 
     public SignatureProgram Compile(bool hasSeparator)
@@ -45,6 +47,17 @@ internal sealed class TextCompiler
     {
         switch (block)
         {
+            case { TextForm: { } lines }:
+                foreach (var part in lines)
+                {
+                    program.When(presence.Of(part), () =>
+                    {
+                        Runs(part);
+                        program.Raw("\n");
+                    });
+                }
+
+                break;
             case TextLine line:
                 program.Separated([.. line.Parts.Select(part => (presence.Of(part), (Action)(() => Runs(part))))], () => program.Raw(line.Separator));
                 program.Raw("\n");
@@ -52,7 +65,7 @@ internal sealed class TextCompiler
             case ContactList { Arrangement: ContactArrangement.Stacked } list:
                 foreach (var item in list.Items)
                 {
-                    program.When(Presence.Text(program.Slot(item.Field)), () =>
+                    program.When(presence.Text(item.Field), () =>
                     {
                         Item(item);
                         program.Raw("\n");
@@ -61,7 +74,7 @@ internal sealed class TextCompiler
 
                 break;
             case ContactList list:
-                program.Separated([.. list.Items.Select(item => (Presence.Text(program.Slot(item.Field)), (Action)(() => Item(item))))], () => program.Raw(list.Separator));
+                program.Separated([.. list.Items.Select(item => (presence.Text(item.Field), (Action)(() => Item(item))))], () => program.Raw(list.Separator));
                 program.Raw("\n");
                 break;
             case LinkRow row:
@@ -69,6 +82,10 @@ internal sealed class TextCompiler
                 break;
             case Button button:
                 Link(button.Item);
+                break;
+            case NoticePlace:
+                program.Value(OpCode.PlainText, program.Slot(BlockPresence.NoticeField));
+                program.Raw("\n");
                 break;
             case Divider:
                 program.Raw(DividerLine);
@@ -86,21 +103,21 @@ internal sealed class TextCompiler
     {
         foreach (var run in part.Runs)
         {
-            if (run is LiteralRun literal) program.Raw(literal.Text);
+            if (run is LiteralRun literal) wordings.Write(literal.Text, program.Raw);
             if (run is FieldRun field) program.Value(OpCode.PlainText, field);
         }
     }
 
     private void Item(ContactItem item)
     {
-        if (item.Label.Length > 0) program.Raw(item.Label + " ");
+        if (item.Label.Length > 0) wordings.Write(item.Label, label => program.Raw(label + " "));
         Reachable(item.Field);
     }
 
     /// <summary>A link on a line of its own: its words, and where it leads written out.</summary>
     private void Link(LinkItem item)
     {
-        program.Raw((item.Label.Length > 0 ? item.Label : catalogue.Label(item.Field)) + ": ");
+        wordings.Write(item.Label.Length > 0 ? item.Label : catalogue.Label(item.Field), label => program.Raw(label + ": "));
         if (item.Field.Length > 0) Reachable(item.Field);
         else program.Raw(FieldValue.From(item.Address, FieldKind.Web).Link);
         program.Raw("\n");

@@ -9,38 +9,53 @@ namespace Relevo.Core.Rollouts;
 /// <summary>An account with its resolved values in catalogue order, ready to be decided and rendered for.</summary>
 public sealed record FittingAccount(Account Account, FieldValue[] Values);
 
+/// <summary>What goes into a client's slots, before the pictures it refers to are looked at.</summary>
+/// <param name="Edition">The edition's number.</param>
+/// <param name="Form">How the signatures are written.</param>
+/// <param name="Signatures">The files of the slots.</param>
+/// <param name="Pictures">Names of the pictures they refer to, in order.</param>
+public sealed record Fitting(int Edition, RenderingForm Form, ImmutableArray<WantedFile> Signatures, ImmutableArray<string> Pictures)
+{
+    /// <summary>The whole delivery. hashes: SHA-256 of each picture that could be made, by name; one that could not is left out.</summary>
+    public Delivery Deliver(IReadOnlyDictionary<string, string> hashes)
+    {
+        var files = Signatures.Select(file => file.Entry)
+            .Concat(Pictures.Where(hashes.ContainsKey).Select(picture => new ManifestFile(Form.PictureAddress(picture), hashes[picture], "", "")))
+            .OrderBy(file => file.Path, StringComparer.Ordinal);
+        return new Delivery(new Manifest(Edition, [.. files]), Signatures);
+    }
+}
+
 /// <summary>Computes what goes into each slot of a client that keeps files.</summary>
 public static class DeskAppFitting
 {
     /// <summary>
-    /// Fits a person's accounts. A slot takes the outcome of its first occasion; a slot whose outcome is "nothing" gets no files.
+    /// Fits a person's accounts. A slot takes the outcome of its first occasion; a slot whose outcome is "nothing" gets no files. This client
+    /// does not know its readers, so the strictest audience is assumed.
     /// </summary>
     /// <param name="edition">The edition's number.</param>
     /// <param name="kind">The client kind.</param>
     /// <param name="accounts">The person's accounts.</param>
     /// <param name="rules">The edition's rules.</param>
     /// <param name="compiled">Gives the edition's designs, compiled for this client kind.</param>
-    public static Delivery Fit(int edition, ClientKind kind, IEnumerable<FittingAccount> accounts, RuleSet rules, Func<Guid, CompiledDesign> compiled)
+    public static Fitting Fit(int edition, ClientKind kind, IEnumerable<FittingAccount> accounts, RuleSet rules, Func<Guid, CompiledDesign> compiled)
     {
-        var signatures = new List<WantedFile>();
+        var signatures = ImmutableArray.CreateBuilder<WantedFile>();
         var pictures = new SortedSet<string>(StringComparer.Ordinal);
         foreach (var (account, values) in accounts)
         {
             foreach (var slot in kind.Slots)
             {
-                if (Decision.Decide(rules, new Situation(account.Address, slot.Occasions[0])).Design is not { } design) continue;
-                var program = compiled(design);
-                var rendered = program.Render(values);
-                pictures.UnionWith(program.Pictures);
+                var occasion = slot.Occasions[0];
+                if (Decision.Decide(rules, new Situation(account.Address, occasion)).Design is not { } design) continue;
+                var rendered = compiled(design).Render(values, Circumstances.Of(occasion));
+                pictures.UnionWith(rendered.Pictures);
                 var stem = $"{FileName.Encode(account.Address)}.{slot.Name}";
                 signatures.Add(new(new($"{stem}.html", rendered.HtmlSha256, account.Address, slot.Name), rendered.Html));
                 signatures.Add(new(new($"{stem}.txt", rendered.TextSha256, account.Address, slot.Name), rendered.Text));
             }
         }
 
-        var files = signatures.Select(file => file.Entry)
-            .Concat(pictures.Select(picture => new ManifestFile(kind.Form.PictureAddress(picture), picture, "", "")))
-            .OrderBy(file => file.Path, StringComparer.Ordinal);
-        return new Delivery(new Manifest(edition, [.. files]), [.. signatures], [.. pictures]);
+        return new Fitting(edition, kind.Form, signatures.ToImmutable(), [.. pictures]);
     }
 }

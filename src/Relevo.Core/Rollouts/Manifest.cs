@@ -31,4 +31,4 @@ public sealed record WantedFile(ManifestFile Entry, ReadOnlyMemory<byte> Bytes);
 public sealed record FoundFile(string Path, string Sha256);
 
 /// <summary>Everything one computer is to hold, with bytes for signatures; pictures are fetched by their hash.</summary>
-public sealed record Delivery(Manifest Manifest, ImmutableArray<WantedFile> Signatures, ImmutableArray<string> Pictures);
+public sealed record Delivery(Manifest Manifest, ImmutableArray<WantedFile> Signatures);

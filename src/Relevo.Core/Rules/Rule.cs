@@ -16,6 +16,19 @@ public enum Occasion
     Forward,
 }
 
+/// <summary>Who will read a message, by name.</summary>
+public static class Audiences
+{
+    /// <summary>Colleagues alone.</summary>
+    public const string Inside = "inside";
+
+    /// <summary>Anybody else; where nobody knows who will read, this is assumed, because it is the strictest.</summary>
+    public const string Outside = "outside";
+
+    /// <summary>Every audience there is.</summary>
+    public static ImmutableArray<string> All { get; } = [Inside, Outside];
+}
+
 /// <summary>What a signature is chosen for. Grows with the rules: for now the account and the occasion.</summary>
 public sealed record Situation(string Address, Occasion Occasion);
 

@@ -34,6 +34,7 @@ public static class DesignEndpoints
         routes.MapPost("/api/designs", OpenAsync).WithName("OpenStarter");
         routes.MapGet("/api/designs/{id:guid}", FindAsync).WithName("ReadDesign");
         routes.MapPost("/api/designs/{id:guid}/copies", CopyAsync).WithName("CopyDesign");
+        routes.MapGet("/api/designs/{id:guid}/in-the-build-of/{starter}", RearrangeAsync).WithName("RearrangeDesign");
         routes.MapPut("/api/designs/{id:guid}", SaveAsync).Accepts<DesignDocument>("application/json").WithName("SaveDesign");
     }
 
@@ -62,13 +63,30 @@ public static class DesignEndpoints
     {
         if (Starter.All.FirstOrDefault(candidate => candidate.Key == request.Starter) is not { } starter) return Problems.NotFound("starter");
         var library = await pictures.ListAsync(cancellationToken);
-        var logo = library[^1]; // the company's own comes after the shipped one
-        var document = starter.Open(request.Name.Trim(), new StarterLogo(logo.Sha256, logo.Width, logo.Height, logo.Name, ""));
+        var document = starter.Open(request.Name.Trim(), LogoOf(library));
         var problems = DesignCheck.Check(document, (await rosters.GetAsync(cancellationToken)).Records.Fields, library.Select(picture => picture.Sha256).ToHashSet());
         if (!problems.IsEmpty) return Problems.Invalid("The design cannot be made like this.", problems.Select(Fault));
         var id = Guid.NewGuid();
         await designs.AddAsync(id, document.ToJson(), user.Actor(), cancellationToken);
         return TypedResults.Created($"/api/designs/{id}", new DesignAnswer(id, 1, document));
+    }
+
+    /// <summary>The design with a starter's build and its own content; for the editor to keep or not.</summary>
+    private static async Task<Results<Ok<DesignDocument>, ProblemHttpResult>> RearrangeAsync(Guid id, string starter, DesignStore designs, PictureStore pictures, CancellationToken cancellationToken)
+    {
+        if (await designs.FindAsync(id, cancellationToken) is not { } design) return Problems.NotFound("design");
+        if (Starter.All.FirstOrDefault(candidate => candidate.Key == starter) is not { } wanted) return Problems.NotFound("starter");
+        var document = Drafts.ReadDesign(design);
+        return TypedResults.Ok(Rearrangement.Of(document, wanted.Open(document.Name, LogoOf(await pictures.ListAsync(cancellationToken)))));
+    }
+
+    /// <summary>The company's own logo comes after the shipped one; in a signature it is as wide as common practice has it.</summary>
+    private static StarterLogo LogoOf(List<PictureHead> library)
+    {
+        const int widest = 100; // pixels
+        var logo = library[^1];
+        var scale = Math.Min(1.0, (double)widest / Math.Max(logo.Width, logo.Height));
+        return new StarterLogo(logo.Sha256, Math.Max(1, (int)Math.Round(logo.Width * scale)), Math.Max(1, (int)Math.Round(logo.Height * scale)), logo.Name, "");
     }
 
     /// <summary>The design a second time, under a name that no other has. No rule names it yet.</summary>

@@ -1,3 +1,4 @@
+using System.Security.Claims;
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Relevo.Core.People;
@@ -14,7 +15,7 @@ public sealed record KeptPicture(string Sha256, int Width, int Height);
 
 /// <summary>
 /// Pictures by their hash, public: they stand in mail that leaves the company, and their address cannot be guessed. A sandboxed preview has no
-/// cookies, so it needs them public too. Handed in by administrators, and by employees for fields opened to them.
+/// cookies, so it needs them public too. Handed in by administrators, for the library or a field, and by employees for fields opened to them.
 /// </summary>
 public static class PictureEndpoints
 {
@@ -28,14 +29,14 @@ public static class PictureEndpoints
 
     private static async Task<Results<FileContentHttpResult, ProblemHttpResult>> ReadAsync(string name, HttpContext context, PictureStore pictures, CancellationToken cancellationToken)
     {
-        var sha256 = Path.GetFileNameWithoutExtension(name);
-        if (Path.GetExtension(name) != ".png" || await pictures.ReadAsync(sha256, cancellationToken) is not { } bytes) return Problems.NotFound("picture");
+        if (Path.GetExtension(name) != ".png" || await pictures.ReadAnyAsync(Path.GetFileNameWithoutExtension(name), cancellationToken) is not { } bytes) return Problems.NotFound("picture");
         context.Response.Headers.CacheControl = "public, max-age=31536000, immutable";
         return TypedResults.File(bytes, "image/png");
     }
 
-    private static async Task<Results<Created<KeptPicture>, ProblemHttpResult>> KeepAsync(HttpContext context, PictureStore pictures, CancellationToken cancellationToken, string name = "Picture")
+    private static async Task<Results<Created<KeptPicture>, ProblemHttpResult>> KeepAsync(HttpContext context, PictureStore pictures, ClaimsPrincipal user, CancellationToken cancellationToken, string name = "Picture", bool library = false)
     {
+        if (library && !user.IsInRole(nameof(UserRole.Administrator))) return Problems.Of(StatusCodes.Status403Forbidden, "not-allowed", "Only administrators add to the library.", "Ask an administrator.");
         if (context.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } size) size.MaxRequestBodySize = 2L * PictureReading.MaxFileBytes;
         var file = await DirectoryFiles.ReadWholeAsync(context.Request.Body, PictureReading.MaxFileBytes, cancellationToken);
         await DirectoryFiles.DrainAsync(context.Request.Body, cancellationToken);
@@ -43,7 +44,7 @@ public static class PictureEndpoints
         if (picture is null) return Problems.Of(StatusCodes.Status422UnprocessableEntity, "picture-refused", "This picture was not taken.", reason!);
         var sha256 = RenderedSignature.Sha256(picture.Png);
         var shown = FieldValue.OneLine(name) is { Length: > 0 and <= 200 } given ? given : "Picture";
-        await pictures.KeepAsync(new PictureHead(sha256, shown, picture.Width, picture.Height), picture.Png, cancellationToken);
+        await pictures.KeepAsync(new PictureHead(sha256, shown, picture.Width, picture.Height), picture.Png, library, cancellationToken);
         return TypedResults.Created($"/pictures/{sha256}.png", new KeptPicture(sha256, picture.Width, picture.Height));
     }
 }

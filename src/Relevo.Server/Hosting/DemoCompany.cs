@@ -96,7 +96,7 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
         var mark = await File.ReadAllBytesAsync(markPath, cancellationToken);
         var (width, height) = Png.ReadSize(mark)!.Value;
         var picture = new PictureHead(RenderedSignature.Sha256(mark), "Brackenfold Veterinary Group", width, height);
-        await pictures.KeepAsync(picture, mark, cancellationToken);
+        await pictures.KeepAsync(picture, mark, isInLibrary: true, cancellationToken);
         var logo = new StarterLogo(picture.Sha256, width, height, picture.Name, "https://brackenfold.example");
         var (full, brief) = (Guid.NewGuid(), Guid.NewGuid());
         await designs.AddAsync(full, Starter.All[0].Open("Full", logo).ToJson(), actor, cancellationToken);

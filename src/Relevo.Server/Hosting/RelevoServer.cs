@@ -79,7 +79,7 @@ public static class RelevoServer
         var bytes = new byte[stream.Length];
         await stream.ReadExactlyAsync(bytes, cancellationToken);
         var (width, height) = Png.ReadSize(bytes)!.Value;
-        await pictures.KeepAsync(new PictureHead(RenderedSignature.Sha256(bytes), "Your logo", width, height), bytes, cancellationToken);
+        await pictures.KeepAsync(new PictureHead(RenderedSignature.Sha256(bytes), "Your logo", width, height), bytes, isInLibrary: true, cancellationToken);
     }
 
     private static void AddLogging(WebApplicationBuilder builder) => builder.Services.AddSerilog(logging => logging
@@ -95,7 +95,7 @@ public static class RelevoServer
         services.AddSingleton(_ => Database.Open(settings.Database));
         services.AddSingleton<UserStore>().AddSingleton<PersonStore>().AddSingleton<SourceStore>().AddSingleton<RunStore>().AddSingleton<UnitStore>().AddSingleton<MailboxStore>().AddSingleton<FieldSetStore>().AddSingleton<CurrentRoster>().AddSingleton<OwnRequestStore>().AddSingleton<ScimStore>().AddSingleton<ScimTokenStore>().AddSingleton<ScimProvider>().AddSingleton<SourceReading>().AddSingleton<SourceSchedule>().AddSingleton<DesignStore>().AddSingleton<RuleStore>()
             .AddSingleton<EditionStore>().AddSingleton<PictureStore>().AddSingleton<ComputerStore>().AddSingleton<RolloutStore>().AddSingleton<AuditLog>()
-            .AddSingleton<DataProtectionKeyStore>().AddSingleton<Drafts>().AddSingleton<CompiledDesigns>().AddSingleton<PublishedEditions>().AddSingleton(TimeProvider.System);
+            .AddSingleton<DataProtectionKeyStore>().AddSingleton<Drafts>().AddSingleton<CompiledDesigns>().AddSingleton<PictureCuts>().AddSingleton<CurrentAccounts>().AddSingleton<ThemeStore>().AddSingleton<PublishedEditions>().AddSingleton(TimeProvider.System);
     }
 
     /// <summary>Work that goes on by itself while the server runs.</summary>
@@ -179,6 +179,8 @@ public static class RelevoServer
         legs.MapScimTokens();
         legs.MapWishes();
         legs.MapDesigns();
+        legs.MapReviews();
+        legs.MapThemes();
         legs.MapRules();
         legs.MapProof();
         legs.MapRollout();

@@ -12,14 +12,14 @@ public sealed class CompiledDesigns : IDisposable
 {
     private readonly MemoryCache cache = new(new MemoryCacheOptions { SizeLimit = 500 }); // programs; each takes a few kilobytes
 
-    /// <summary>The design compiled for a client kind, to be run over values in the order of the fields.</summary>
-    public CompiledDesign Get(DesignDocument design, ClientKind kind, FieldCatalogue fields)
+    /// <summary>The design compiled for a client kind, to be run over values in the order of the fields. marksBlocks: for an editor's eyes, see <see cref="RenderingForm.MarksBlocks"/>.</summary>
+    public CompiledDesign Get(DesignDocument design, ClientKind kind, FieldCatalogue fields, bool marksBlocks = false)
     {
-        var key = $"{kind.Kind}:{RenderedSignature.Sha256(Encoding.UTF8.GetBytes(design.ToJson() + fields.Fingerprint))}";
+        var key = $"{kind.Kind}:{marksBlocks}:{RenderedSignature.Sha256(Encoding.UTF8.GetBytes(design.ToJson() + fields.Fingerprint))}";
         return cache.GetOrCreate(key, entry =>
         {
             entry.Size = 1;
-            return CompiledDesign.Compile(design, fields, kind.Form);
+            return CompiledDesign.Compile(design, fields, kind.Form with { MarksBlocks = marksBlocks });
         })!;
     }
 

@@ -3,11 +3,13 @@ using System.Security.Claims;
 using System.Text;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Relevo.Core.Clients;
+using Relevo.Core.Designs;
 using Relevo.Core.Editions;
 using Relevo.Core.People;
 using Relevo.Core.Rendering;
 using Relevo.Core.Rules;
 using Relevo.Data;
+using Relevo.Server.Designs;
 using Relevo.Server.Http;
 using Relevo.Server.People;
 using Relevo.Server.SignIn;
@@ -23,7 +25,16 @@ public sealed record LensTraceStep(int Number, Guid Rule, TraceOutcome Outcome, 
 /// <param name="HtmlSha256">SHA-256 of the HTML's bytes.</param>
 /// <param name="TextSha256">SHA-256 of the text's bytes.</param>
 /// <param name="Bytes">Bytes of the HTML.</param>
-public sealed record LensSignature(Guid Design, string Name, string Html, string Text, string HtmlSha256, string TextSha256, int Bytes);
+/// <param name="Pictures">Names of the pictures it refers to.</param>
+/// <param name="Dark">Its text colours, each with what becomes of it where mail is shown dark.</param>
+/// <param name="Marked">When asked for: the same HTML with rows that name their blocks, for an editor.</param>
+public sealed record LensSignature(Guid Design, string Name, string Html, string Text, string HtmlSha256, string TextSha256, int Bytes, ImmutableArray<string> Pictures, ImmutableSortedDictionary<string, string> Dark, string? Marked)
+{
+    /// <summary>A rendered signature as an answer.</summary>
+    public static LensSignature Of(Guid design, string name, RenderedSignature rendered) => new(
+        design, name, Encoding.UTF8.GetString(rendered.Html.Span), Encoding.UTF8.GetString(rendered.Text.Span), rendered.HtmlSha256, rendered.TextSha256, rendered.Html.Length, rendered.Pictures,
+        DarkMail.ColoursOf(Encoding.UTF8.GetString(rendered.Html.Span)), null);
+}
 
 /// <summary>What the lens shows. Person is null while there is nobody; Signature is null when nothing is carried.</summary>
 public sealed record LensAnswer(
@@ -48,9 +59,10 @@ public static class LensEndpoints
     public static void MapOwn(this IEndpointRouteBuilder routes) => routes.MapGet("/api/own/signatures", OwnAsync).WithName("ReadOwnSignatures");
 
     private static async Task<Results<Ok<LensAnswer>, ProblemHttpResult>> LookAsync(
-        CurrentRoster rosters, Drafts drafts, CompiledDesigns compiled, CancellationToken cancellationToken,
-        Guid? person = null, string? address = null, string occasion = "new", Guid? design = null)
+        CurrentRoster rosters, Drafts drafts, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken,
+        Guid? person = null, string? address = null, string occasion = "new", string audience = Audiences.Outside, Guid? design = null, bool marked = false)
     {
+        if (!Audiences.All.Contains(audience)) return Problems.Of(StatusCodes.Status400BadRequest, "audience-unknown", $"\"{audience}\" is not an audience.", $"Use one of {string.Join(", ", Audiences.All)}.");
         if (!Enum.TryParse<Occasion>(occasion, ignoreCase: true, out var when) || !Enum.IsDefined(when))
             return Problems.Of(StatusCodes.Status400BadRequest, "occasion-unknown", $"\"{occasion}\" is not an occasion.", "Use new, reply or forward.");
         var roster = await rosters.GetAsync(cancellationToken);
@@ -62,12 +74,13 @@ public static class LensEndpoints
         var content = await drafts.ReadAsync(cancellationToken);
         if (design is { } asked && content.Find(asked) is null) return Problems.NotFound("design");
         var decision = Decision.Decide(content.Rules, new Situation(from, when));
-        var signature = (design ?? decision.Design) is { } chosen ? Render(content, chosen, roster.Records, row.Person, account, compiled) : null;
+        var signature = (design ?? decision.Design) is { } chosen ? Render(content, chosen, roster.Records, row.Person, account, new Circumstances(when, audience), compiled, marked) : null;
+        if (signature is not null) await cuts.EnsureAsync(signature.Pictures, cancellationToken);
         return TypedResults.Ok(new LensAnswer(new LensPerson(row.Person.Id, row.Name, [.. row.Person.Accounts.Select(candidate => candidate.Address)]), from, when, signature, Trace(content, decision)));
     }
 
     private static async Task<Results<Ok<OwnSignatures>, ProblemHttpResult>> OwnAsync(
-        ClaimsPrincipal principal, UserStore users, CurrentRoster rosters, RolloutStore rollouts, EditionStore editions, CompiledDesigns compiled, CancellationToken cancellationToken)
+        ClaimsPrincipal principal, UserStore users, CurrentRoster rosters, RolloutStore rollouts, EditionStore editions, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken)
     {
         var user = await users.FindAsync(principal.UserId(), cancellationToken);
         var roster = await rosters.GetAsync(cancellationToken);
@@ -75,20 +88,23 @@ public static class LensEndpoints
             return Problems.Of(StatusCodes.Status404NotFound, "no-person", "This sign-in belongs to nobody in the directory.", "Ask your administrator to link it to your directory entry.");
         if (await rollouts.CurrentAsync(cancellationToken) is not { } rollout || await editions.FindAsync(rollout.Edition, cancellationToken) is not { } content)
             return TypedResults.Ok(new OwnSignatures(0, []));
-        var signatures =
+        var signatures = (
             from account in row.Person.Accounts
             from slot in ClientKind.DeskApp.Slots
-            let design = Decision.Decide(content.Rules, new Situation(account.Address, slot.Occasions[0])).Design
-            select new OwnSignature(account.Address, slot.Label, design is { } chosen ? Render(content, chosen, roster.Records, row.Person, account, compiled) : null);
-        return TypedResults.Ok(new OwnSignatures(rollout.Edition, [.. signatures]));
+            let circumstances = Circumstances.Of(slot.Occasions[0])
+            let design = Decision.Decide(content.Rules, new Situation(account.Address, circumstances.Occasion)).Design
+            select new OwnSignature(account.Address, slot.Label, design is { } chosen ? Render(content, chosen, roster.Records, row.Person, account, circumstances, compiled) : null)).ToImmutableArray();
+        await cuts.EnsureAsync([.. signatures.SelectMany(signature => signature.Signature?.Pictures ?? []).Distinct()], cancellationToken);
+        return TypedResults.Ok(new OwnSignatures(rollout.Edition, signatures));
     }
 
-    private static LensSignature? Render(EditionContent content, Guid design, CompanyRecords records, Person person, Account? account, CompiledDesigns compiled)
+    private static LensSignature? Render(EditionContent content, Guid design, CompanyRecords records, Person person, Account? account, Circumstances circumstances, CompiledDesigns compiled, bool isMarked = false)
     {
         if (content.Find(design) is not { } document) return null;
-        var rendered = compiled.Get(document, ClientKind.DeskApp, records.Fields).Render(FieldResolution.Resolve(records, person, account, ""));
-        return new LensSignature(
-            design, document.Name, Encoding.UTF8.GetString(rendered.Html.Span), Encoding.UTF8.GetString(rendered.Text.Span), rendered.HtmlSha256, rendered.TextSha256, rendered.Html.Length);
+        var values = FieldResolution.Resolve(records, person, account, "");
+        var signature = LensSignature.Of(design, document.Name, compiled.Get(document, ClientKind.DeskApp, records.Fields).Render(values, circumstances));
+        if (!isMarked) return signature;
+        return signature with { Marked = Encoding.UTF8.GetString(compiled.Get(document, ClientKind.DeskApp, records.Fields, marksBlocks: true).Render(values, circumstances).Html.Span) };
     }
 
     private static ImmutableArray<LensTraceStep> Trace(EditionContent content, Decision decision) =>

@@ -27,7 +27,7 @@ public sealed class DesignFuzzTests
         }
 
         if (DesignCheck.Check(document, FieldCatalogue.Standard, Library).IsEmpty)
-            CompiledDesign.Compile(document, FieldCatalogue.Standard, Build.Form).Render(FieldResolution.Resolve(FieldCatalogue.Standard, Build.Facts(("displayName", "Mia")), "a@b.example"));
+            CompiledDesign.Compile(document, FieldCatalogue.Standard, Build.Form).Render(FieldResolution.Resolve(FieldCatalogue.Standard, Build.Facts(("displayName", "Mia")), "a@b.example"), Circumstances.Plain);
     }
 
     [Theory]

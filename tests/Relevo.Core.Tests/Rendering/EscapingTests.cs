@@ -72,7 +72,7 @@ public sealed class EscapingTests
         Array.Fill(values, FieldValue.None);
         Assert.True(FieldCatalogue.Standard.TryFind("webAddress", out var index));
         values[index] = value;
-        return CompiledDesign.Compile(Build.Design(["a"], ("a", block)), FieldCatalogue.Standard, Build.Form).Render(values).Html.Text();
+        return CompiledDesign.Compile(Build.Design(["a"], ("a", block)), FieldCatalogue.Standard, Build.Form).Render(values, Circumstances.Plain).Html.Text();
     }
 
     private static string Standard(string text, bool inAttribute)

@@ -5,6 +5,7 @@ using FsCheck.Xunit;
 using Relevo.Core.Designs;
 using Relevo.Core.People;
 using Relevo.Core.Rendering;
+using Relevo.Core.Rules;
 using Xunit;
 
 namespace Relevo.Core.Tests.Rendering;
@@ -27,7 +28,7 @@ public sealed class OracleTests
         (design, values) =>
         {
             var compiled = CompiledDesign.Compile(design, FieldCatalogue.Standard, Build.Form with { HasTextSeparator = false });
-            var rendered = compiled.Render(FieldResolution.Resolve(FieldCatalogue.Standard, Build.Facts(values), "a@b.example")).Text.Text();
+            var rendered = compiled.Render(FieldResolution.Resolve(FieldCatalogue.Standard, Build.Facts(values), "a@b.example"), Circumstances.Plain).Text.Text();
             Assert.Equal(string.Concat(Naive(design, design.Root, values.ToDictionary()).Select(line => line + "\n")), rendered);
         });
 
@@ -40,7 +41,7 @@ public sealed class OracleTests
         {
             var bits = pattern % 512;
             var facts = Enumerable.Range(0, 9).Where(index => (bits & (1 << index)) != 0).Select(index => (FieldCatalogue.Standard.Fields[index].Name, $"v{index}")).ToArray();
-            var text = compiled.Render(FieldResolution.Resolve(FieldCatalogue.Standard, Build.Facts(facts), "")).Text.Text();
+            var text = compiled.Render(FieldResolution.Resolve(FieldCatalogue.Standard, Build.Facts(facts), ""), Circumstances.Plain).Text.Text();
             Assert.Equal(facts.Length == 0 ? "" : $"-- \n{string.Join('+', facts.Select(fact => fact.Item2))}\n", text);
         });
     }
@@ -59,9 +60,10 @@ public sealed class OracleTests
     {
         var blocks = keys.Select(key => design.Blocks[key]).ToList();
         var written = new List<string>();
-        var contents = blocks.Select(block => IsSpacer(block) ? [] : Content(design, block, values)).ToList();
+        var contents = blocks.Select(block => IsSpacer(block) || !Holds(block, values) ? [] : Content(design, block, values)).ToList();
         var segmentHasContent = false;
         var spacersShow = false;
+        var spaced = true;
         for (var index = 0; index < blocks.Count; index++)
         {
             if (!IsSpacer(blocks[index]))
@@ -73,15 +75,27 @@ public sealed class OracleTests
 
             if (index == 0 || !IsSpacer(blocks[index - 1]))
             {
+                // A run of spacers that none of its conditions lets show leaves what stood before it to the next run.
                 spacersShow = segmentHasContent;
-                segmentHasContent = false;
+                spaced = false;
             }
 
-            if (spacersShow && contents.Skip(index + 1).Any(content => content.Count > 0)) written.Add(blocks[index] is Gap ? "" : "------------------------");
+            spaced |= Holds(blocks[index], values);
+            if (index + 1 == blocks.Count || !IsSpacer(blocks[index + 1])) segmentHasContent &= !spaced;
+            if (Holds(blocks[index], values) && spacersShow && contents.Skip(index + 1).Any(content => content.Count > 0)) written.Add(blocks[index] is Gap ? "" : "------------------------");
         }
 
         return written;
     }
+
+    private static bool Holds(Block block, IReadOnlyDictionary<string, string> values) => block.When.All(condition => condition switch
+    {
+        FieldCondition { Test: FieldTest.Present } asked => values.ContainsKey(asked.Field),
+        FieldCondition { Test: FieldTest.Absent } asked => !values.ContainsKey(asked.Field),
+        FieldCondition asked => asked.Values.Contains(values.GetValueOrDefault(asked.Field, "").ToUpperInvariant()) == (asked.Test == FieldTest.OneOf),
+        OccasionIs occasion => occasion.Occasions.Contains(Occasion.New),
+        _ => false,
+    });
 
     private static bool IsSpacer(Block block) => block is Gap or Divider;
 
@@ -122,7 +136,11 @@ public sealed class OracleTests
         var link = Gen.Elements(new LinkItem("", Leading, ""), new LinkItem("See", Leading, ""), new LinkItem("Book", "", "https://book.example/a?b=1"));
         var links = Gen.ListOf(link, 2).Select(items => (Block)new LinkRow(TextRole.Text, " | ", [.. items]));
         var leaf = Gen.OneOf(line, contact, links, link.Select(item => (Block)new Button(item)), Gen.Constant<Block>(new Divider()), Gen.Constant<Block>(new Gap(4)), Gen.Constant<Block>(new Picture(Build.Logo, 4, 4, "x", "")));
-        return Gen.ListOf(leaf, 9).SelectMany(leaves => Gen.Choose(0, 8).SelectMany(at => Gen.Choose(0, 4).Select(inColumns => Assemble([.. leaves], at, inColumns))));
+        var condition = field.SelectMany(name => Gen.Elements<BlockCondition>(
+            new FieldCondition(name, FieldTest.Present, []), new FieldCondition(name, FieldTest.Absent, []), new FieldCondition(name, FieldTest.OneOf, [$"{name} Ä".ToUpperInvariant()]),
+            new FieldCondition(name, FieldTest.NoneOf, ["X", $"{name} Ä".ToUpperInvariant()]), new OccasionIs([Occasion.New]), new OccasionIs([Occasion.Reply])));
+        var conditional = leaf.SelectMany(block => Gen.Frequency((3, Gen.Constant(block)), (1, condition.Select(one => block with { When = [one] }))));
+        return Gen.ListOf(conditional, 9).SelectMany(leaves => Gen.Choose(0, 8).SelectMany(at => Gen.Choose(0, 4).Select(inColumns => Assemble([.. leaves], at, inColumns))));
     }
 
     /// <summary>Puts some of the leaves into two columns in the middle of the rest.</summary>

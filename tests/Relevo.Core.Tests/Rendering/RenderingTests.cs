@@ -83,7 +83,7 @@ public sealed class RenderingTests
         // RFC 3676 section 4.3: "-- " followed by a line break, the space included.
         Assert.StartsWith("-- \n", Build.Render(Build.Short(), Everything).Text.Text(), StringComparison.Ordinal);
         var without = CompiledDesign.Compile(Build.Short(), FieldCatalogue.Standard, Build.Form with { HasTextSeparator = false });
-        Assert.StartsWith("Dr Maren", without.Render(FieldResolution.Resolve(FieldCatalogue.Standard, Build.Facts(Everything), "a@b.example")).Text.Text(), StringComparison.Ordinal);
+        Assert.StartsWith("Dr Maren", without.Render(FieldResolution.Resolve(FieldCatalogue.Standard, Build.Facts(Everything), "a@b.example"), Circumstances.Plain).Text.Text(), StringComparison.Ordinal);
     }
 
     [Fact]

@@ -20,12 +20,16 @@ public sealed class RolloutTests
     {
         var facts = Build.Facts(("displayName", "Mia"), ("telephone", "+46 8 465 004 12"));
         var accounts = new[] { "mia@brackenfold.example", "m@brackenfold.example" }.Select(address => Fitted(address, facts));
-        var delivery = DeskAppFitting.Fit(3, ClientKind.DeskApp, accounts, Rules(Full, Short), Compile);
+        var mark = Build.Logo + "-64x64";
+        var fitting = DeskAppFitting.Fit(3, ClientKind.DeskApp, accounts, Rules(Full, Short), Compile);
+        Assert.Equal([mark], fitting.Pictures);
+        var delivery = fitting.Deliver(new Dictionary<string, string> { [mark] = "aa" });
         Assert.Equal(
-            ["m@brackenfold.example.new.html", "m@brackenfold.example.new.txt", "m@brackenfold.example.reply.html", "m@brackenfold.example.reply.txt", "mia@brackenfold.example.new.html", "mia@brackenfold.example.new.txt", "mia@brackenfold.example.reply.html", "mia@brackenfold.example.reply.txt", $"pictures/{Build.Logo}.png"],
+            ["m@brackenfold.example.new.html", "m@brackenfold.example.new.txt", "m@brackenfold.example.reply.html", "m@brackenfold.example.reply.txt", "mia@brackenfold.example.new.html", "mia@brackenfold.example.new.txt", "mia@brackenfold.example.reply.html", "mia@brackenfold.example.reply.txt", $"pictures/{mark}.png"],
             delivery.Manifest.Files.Select(file => file.Path));
         Assert.All(delivery.Signatures, file => Assert.Equal(file.Entry.Sha256, RenderedSignature.Sha256(file.Bytes.Span)));
-        Assert.Equal([Build.Logo], delivery.Pictures);
+        Assert.Equal("aa", delivery.Manifest.Files[^1].Sha256);
+        Assert.Equal(8, fitting.Deliver(new Dictionary<string, string>()).Manifest.Files.Length);
     }
 
     [Fact]

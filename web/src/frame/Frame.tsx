@@ -1,9 +1,8 @@
-import { useEffect, useEffectEvent, useState } from "react";
+import { lazy, Suspense, useEffect, useEffectEvent, useState } from "react";
 import { Navigate, Route, Routes, useNavigate } from "react-router";
 import type { Api } from "../api/client";
 import { LensTray } from "../lens/LensTray";
 import { useLens } from "../lens/lensState";
-import { DesignBench } from "../legs/designs/DesignBench";
 import { Designs } from "../legs/designs/Designs";
 import { CompanyFacts } from "../legs/people/CompanyFacts";
 import { Fields } from "../legs/people/Fields";
@@ -23,6 +22,9 @@ import { KeysSheet } from "./KeysSheet";
 import { legs } from "./legs";
 import { Line } from "./Line";
 import { Palette } from "./Palette";
+
+/** The editor is loaded when a design is first opened. */
+const DesignBench = lazy(async () => ({ default: (await import("../legs/designs/DesignBench")).DesignBench }));
 
 /** The administrator's frame: the line, the page, the lens tray. */
 export function Frame({ user }: { user: Api["SessionUser"] }) {
@@ -59,7 +61,14 @@ export function Frame({ user }: { user: Api["SessionUser"] }) {
           <Route path="/people/table" element={<TableMapping />} />
           <Route path="/people/:id?" element={<People />} />
           <Route path="/designs" element={<Designs />} />
-          <Route path="/designs/:id" element={<DesignBench />} />
+          <Route
+            path="/designs/:id"
+            element={
+              <Suspense fallback={null}>
+                <DesignBench />
+              </Suspense>
+            }
+          />
           <Route path="/rules" element={<Rules />} />
           <Route path="/proof" element={<Proof />} />
           <Route path="/rollout/:computer?" element={<Rollout />} />

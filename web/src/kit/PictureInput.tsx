@@ -9,14 +9,15 @@ export function pictureAddress(sha256: string) {
 
 type PictureInputProps = {
   label: string;
+  place: "library" | "field";
   value: string;
   onChange: (sha256: string, size: { width: number; height: number }) => void;
 };
 
 /** A picture that is there, and a place to hand in another. */
-export function PictureInput({ label, value, onChange }: PictureInputProps) {
+export function PictureInput({ label, place, value, onChange }: PictureInputProps) {
   const id = useId();
-  const send = useSendPicture((kept) => onChange(kept.sha256, kept));
+  const send = useSendPicture(place, (kept) => onChange(kept.sha256, kept));
   return (
     <div className="flex flex-col gap-1.5">
       <div className="flex items-center gap-3">

@@ -4,13 +4,18 @@ import { Choice, type Option } from "../kit/Choice";
 import { sizeText } from "../kit/dates";
 import { SignatureFrame } from "../kit/SignatureFrame";
 import { Trouble } from "../kit/Trouble";
-import { useLens, useLensAnswer, type Occasion } from "./lensState";
+import { useLens, useLensAnswer, type Audience, type Occasion } from "./lensState";
 import { PersonPick } from "./PersonPick";
 
 const occasions: readonly Option<Occasion>[] = [
   { value: "new", label: "a new message" },
   { value: "reply", label: "a reply" },
   { value: "forward", label: "a forward" },
+];
+
+const audiences: readonly Option<Audience>[] = [
+  { value: "outside", label: "outside" },
+  { value: "inside", label: "inside" },
 ];
 
 type Form = "rich" | "dark" | "text";
@@ -62,6 +67,15 @@ export function LensTray() {
               value={lens.occasion}
               options={occasions}
               onChange={(occasion) => look({ occasion })}
+            />
+            <span>read</span>
+            <Choice
+              label="Audience"
+              look="lens"
+              upward
+              value={lens.audience}
+              options={audiences}
+              onChange={(audience) => look({ audience })}
             />
             <span>on the desk app, now</span>
           </>
@@ -136,7 +150,13 @@ function Shown({ signature, form }: { signature: Api["LensAnswer"]["signature"];
         {signature.text}
       </pre>
     );
-  return <SignatureFrame html={signature.html} title="Signature as the recipient sees it" isDark={form === "dark"} />;
+  return (
+    <SignatureFrame
+      html={signature.html}
+      title="Signature as the recipient sees it"
+      dark={form === "dark" ? signature.dark : null}
+    />
+  );
 }
 
 const outcomeWords: Record<Api["TraceOutcome"], string> = {

@@ -4,8 +4,11 @@ import { api, take, type Api } from "../api/client";
 
 export type Occasion = Api["Occasion"];
 
+/** Who reads: colleagues alone, or anybody else. */
+export type Audience = "inside" | "outside";
+
 /** What the screens look through. A null person is the first one by name. */
-export type Lens = { person: string | null; address: string | null; occasion: Occasion };
+export type Lens = { person: string | null; address: string | null; occasion: Occasion; audience: Audience };
 
 type LensContext = {
   lens: Lens;
@@ -24,7 +27,7 @@ export function useLens(): LensContext {
 }
 
 export function LensProvider({ children }: { children: ReactNode }) {
-  const [lens, setLens] = useState<Lens>({ person: null, address: null, occasion: "new" });
+  const [lens, setLens] = useState<Lens>({ person: null, address: null, occasion: "new", audience: "outside" });
   const [isOpen, setOpen] = useState(false);
   const value = useMemo<LensContext>(
     () => ({
@@ -39,10 +42,10 @@ export function LensProvider({ children }: { children: ReactNode }) {
   return <Context value={value}>{children}</Context>;
 }
 
-/** What comes out for the lens, drafts included. `design`: look at this design whatever the rules say. */
-export function useLensAnswer(lens: Lens, design?: string) {
+/** What comes out for the lens, drafts included. `design`: look at this design whatever the rules say; `isMarked`: with its blocks named. */
+export function useLensAnswer(lens: Lens, design?: string, isMarked = false) {
   return useQuery({
-    queryKey: ["lens", lens, design ?? null],
+    queryKey: ["lens", lens, design ?? null, isMarked],
     queryFn: () =>
       take(
         api.GET("/api/lens", {
@@ -51,7 +54,9 @@ export function useLensAnswer(lens: Lens, design?: string) {
               ...(lens.person && { person: lens.person }),
               ...(lens.address && { address: lens.address }),
               ...(design && { design }),
+              ...(isMarked && { marked: true }),
               occasion: lens.occasion,
+              audience: lens.audience,
             },
           },
         }),

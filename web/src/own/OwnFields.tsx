@@ -43,7 +43,7 @@ function OwnField({ field }: { field: Api["OpenField"] }) {
         {field.kind === "picture" ? (
           <div className="flex items-center gap-3">
             <span className="w-36 text-soft">{field.label}</span>
-            <PictureInput label={field.label} value={value} onChange={setValue} />
+            <PictureInput label={field.label} place="field" value={value} onChange={setValue} />
           </div>
         ) : (
           <label className="flex items-center gap-3">

@@ -3,7 +3,7 @@ import { useRef } from "react";
 import { FileInput } from "../../kit/FileInput";
 import { Trouble } from "../../kit/Trouble";
 import { pictureTypes, useSendPicture } from "../../kit/useSendPicture";
-import { newBlock, newBlocks, shownSize, type Block } from "./designState";
+import { newBlock, newBlocks, portraitBlock, shownSize, type Block } from "./designState";
 import type { Fields } from "./blockForm";
 
 type AddBlockProps = { fields: Fields; where: string; onAdd: (block: Block) => void };
@@ -11,7 +11,7 @@ type AddBlockProps = { fields: Fields; where: string; onAdd: (block: Block) => v
 /** A menu of the kinds of blocks; a picture is picked first. */
 export function AddBlock({ fields, where, onAdd }: AddBlockProps) {
   const input = useRef<HTMLInputElement>(null);
-  const send = useSendPicture((kept, file) =>
+  const send = useSendPicture("library", (kept, file) =>
     onAdd({
       kind: "picture",
       sha256: kept.sha256,
@@ -38,6 +38,11 @@ export function AddBlock({ fields, where, onAdd }: AddBlockProps) {
               </button>
             </MenuItem>
           ))}
+          <MenuItem>
+            <button type="button" className={item} onClick={() => onAdd(portraitBlock)}>
+              Portrait
+            </button>
+          </MenuItem>
           <MenuItem>
             <button type="button" className={item} onClick={() => input.current?.click()}>
               Picture…

@@ -2,43 +2,50 @@ import { X } from "lucide-react";
 import type { Api } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
-import { PictureInput } from "../../kit/PictureInput";
 import type { Act } from "./DesignBench";
-import {
-  fieldRun,
-  shownSize,
-  withColumns,
-  withRuns,
-  type Block,
-  type ContactList,
-  type Run,
-  type TextLine,
-} from "./designState";
+import { fieldRun, withColumns, withRuns, type Block, type ContactList, type TextLine } from "./designState";
 import { roles, type Fields, type Props } from "./blockForm";
 import { Row, SizeRow, TextInput, Titled } from "./Row";
 import { ButtonProperties, LinkRowProperties } from "./LinkProperties";
+import { FieldChoice, PartEditor } from "./PartEditor";
+import { PictureProperties } from "./PictureProperties";
+import { ConditionEditor } from "./ConditionEditor";
+import { TextFormEditor } from "./TextFormEditor";
 
-/** The properties of the selected block. */
-export function BlockProperties({
-  blockKey,
-  block,
-  fields,
-  act,
-}: {
-  blockKey: string;
-  block: Block;
-  fields: Fields;
-  act: Act;
-}) {
+type BlockPropertiesProps = { blockKey: string; block: Block; everyField: Fields; act: Act };
+
+/** The properties of the selected block: what it is, when it shows, and how it stands in text. */
+export function BlockProperties({ blockKey, block, everyField, act }: BlockPropertiesProps) {
   const change = (label: string, next: Block, mergeKey: string) =>
     act(label, { kind: "block", key: blockKey, block: next }, mergeKey && `${blockKey} ${mergeKey}`);
+  const fields = everyField.filter((field) => field.kind !== "picture");
+  return (
+    <>
+      <Content block={block} fields={fields} everyField={everyField} onChange={change} />
+      {block.kind !== "divider" && block.kind !== "gap" && block.kind !== "columns" && (
+        <TextFormEditor
+          form={block.textForm}
+          fields={fields}
+          onChange={(textForm, mergeKey) => change("text form of a block", { ...block, textForm }, mergeKey)}
+        />
+      )}
+      <ConditionEditor
+        conditions={block.when ?? []}
+        fields={everyField}
+        onChange={(when, mergeKey) => change("when a block shows", { ...block, when }, mergeKey)}
+      />
+    </>
+  );
+}
+
+function Content({ block, fields, everyField, onChange: change }: Props<Block> & { everyField: Fields }) {
   switch (block.kind) {
     case "textLine":
       return <TextLineProperties block={block} fields={fields} onChange={change} />;
     case "contactList":
       return <ContactProperties block={block} fields={fields} onChange={change} />;
     case "picture":
-      return <PictureProperties block={block} fields={fields} onChange={change} />;
+      return <PictureProperties block={block} fields={fields} everyField={everyField} onChange={change} />;
     case "linkRow":
       return <LinkRowProperties block={block} fields={fields} onChange={change} />;
     case "button":
@@ -78,9 +85,79 @@ export function BlockProperties({
             value={block.children.length}
             onChange={(columns) => change("number of columns", withColumns(block, columns), "")}
           />
+          <Row label="Stand by">
+            <Choice
+              label="Columns stand by"
+              value={block.alignment ?? "top"}
+              options={alignments}
+              onChange={(alignment) => change("alignment of columns", { ...block, alignment }, "")}
+            />
+          </Row>
+          {block.children.map((_, column) => (
+            <SizeRow
+              key={column}
+              row={`Column ${column + 1}`}
+              label={`Width of column ${column + 1}`}
+              unit="px, 0 for as wide as it needs"
+              least={0}
+              most={800}
+              value={block.widths?.[column] ?? 0}
+              onChange={(width) =>
+                change(
+                  "width of a column",
+                  {
+                    ...block,
+                    widths: block.children.map((__, at) => (at === column ? width : (block.widths?.[at] ?? 0))),
+                  },
+                  `width ${column}`,
+                )
+              }
+            />
+          ))}
           <p className="text-second text-soft">
             A column without content gives its room away. Of columns that are too many, the content moves to the last
             one left.
+          </p>
+        </Titled>
+      );
+    case "bannerPlace":
+      return (
+        <Titled title="Banner place">
+          <SizeRow
+            row="Banners"
+            label="Banners at most"
+            unit="at most"
+            least={1}
+            most={3}
+            value={block.most}
+            onChange={(most) => change("banners at most", { ...block, most }, "most")}
+          />
+          <SizeRow
+            row="Width"
+            label="Width of banners"
+            unit="px"
+            least={100}
+            most={800}
+            value={block.width}
+            onChange={(width) => change("width of banners", { ...block, width }, "width")}
+          />
+          <p className="text-second text-soft">Running banners stand here; while none runs, it takes no room.</p>
+        </Titled>
+      );
+    case "noticePlace":
+      return (
+        <Titled title="Notice">
+          <Row label="Role">
+            <Choice
+              label="Role"
+              value={block.role}
+              options={roles}
+              onChange={(role) => change("role of the notice", { ...block, role }, "")}
+            />
+          </Row>
+          <p className="text-second text-soft">
+            The notice of the legal entity, office or company, as it stands under People, Company facts. Without one it
+            takes no room.
           </p>
         </Titled>
       );
@@ -94,6 +171,12 @@ export function BlockProperties({
       );
   }
 }
+
+const alignments = [
+  { value: "top", label: "their first lines" },
+  { value: "middle", label: "their middles" },
+  { value: "bottom", label: "their last lines" },
+] as const;
 
 function TextLineProperties({ block, fields, onChange }: Props<TextLine>) {
   return (
@@ -146,145 +229,6 @@ function TextLineProperties({ block, fields, onChange }: Props<TextLine>) {
   );
 }
 
-type PartEditorProps = {
-  number: number;
-  runs: readonly Run[];
-  fields: Fields;
-  onChange: (runs: Run[], mergeKey: string) => void;
-};
-
-function PartEditor({ number, runs, fields, onChange }: PartEditorProps) {
-  const replace = (at: number, run: Run, mergeKey: string) =>
-    onChange(
-      runs.map((before, index) => (index === at ? run : before)),
-      mergeKey,
-    );
-  return (
-    <fieldset className="flex flex-col gap-1.5 rounded-[4px] border border-line p-2">
-      <legend className="px-1 text-small text-soft">Part {number}</legend>
-      {runs.map((run, index) => (
-        <div key={index} className="flex items-start gap-1">
-          {run.kind === "field" ? (
-            <div className="flex min-w-0 flex-1 flex-col gap-1">
-              <FieldChoice
-                label={`Field in part ${number}`}
-                value={run.field}
-                fields={fields}
-                onChange={(field) => replace(index, { ...run, field }, "")}
-              />
-              <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
-                <Marks run={run} number={number} onChange={(marked) => replace(index, marked, "")} />
-                <Choice
-                  label={`In place of an empty ${fields.find((field) => field.name === run.field)?.label ?? run.field}`}
-                  look="condition"
-                  value={run.fallback}
-                  options={[
-                    { value: "", label: "else nothing" },
-                    ...fields
-                      .filter((field) => field.name !== run.field)
-                      .map((field) => ({ value: field.name, label: `else ${field.label}` })),
-                  ]}
-                  onChange={(fallback) => replace(index, { ...run, fallback }, "")}
-                />
-              </div>
-            </div>
-          ) : (
-            <div className="flex min-w-0 flex-1 flex-col gap-1">
-              <TextInput
-                label={`Text in part ${number}`}
-                value={run.text}
-                placeholder="text"
-                onChange={(text) => replace(index, { ...run, text }, `text ${index}`)}
-              />
-              <Marks run={run} number={number} onChange={(marked) => replace(index, marked, "")} />
-            </div>
-          )}
-          <Button
-            look="quiet"
-            label={`Take out of part ${number}`}
-            onClick={() =>
-              onChange(
-                runs.filter((_, other) => other !== index),
-                "",
-              )
-            }
-          >
-            <X size={16} aria-hidden />
-          </Button>
-        </div>
-      ))}
-      <div className="flex gap-1">
-        <Button look="quiet" onClick={() => onChange([...runs, fieldRun(fields[0]?.name ?? "displayName")], "")}>
-          Add a field
-        </Button>
-        <Button look="quiet" onClick={() => onChange([...runs, { kind: "text", text: "" }], "")}>
-          Add text
-        </Button>
-      </div>
-    </fieldset>
-  );
-}
-
-type MarksProps = { run: Run; number: number; onChange: (run: Run) => void };
-
-/** How a piece of text differs from its line. */
-function Marks({ run, number, onChange }: MarksProps) {
-  const look = (isOn: boolean | undefined) =>
-    `min-h-6 min-w-6 rounded-[3px] border px-1 ${isOn ? "border-ink bg-fold" : "border-line text-soft hover:text-ink"}`;
-  return (
-    <div className="flex items-center gap-2 text-second">
-      <button
-        type="button"
-        aria-label={`Bold in part ${number}`}
-        aria-pressed={run.isBold ?? false}
-        className={`${look(run.isBold)} font-semibold`}
-        onClick={() => onChange({ ...run, isBold: !run.isBold })}
-      >
-        B
-      </button>
-      <button
-        type="button"
-        aria-label={`Italic in part ${number}`}
-        aria-pressed={run.isItalic ?? false}
-        className={`${look(run.isItalic)} italic`}
-        onClick={() => onChange({ ...run, isItalic: !run.isItalic })}
-      >
-        I
-      </button>
-      <Choice
-        label={`Role in part ${number}`}
-        look="condition"
-        value={run.role ?? "line"}
-        options={[{ value: "line", label: "like the line" }, ...roles]}
-        onChange={(role) => onChange({ ...run, role: role === "line" ? null : role })}
-      />
-    </div>
-  );
-}
-
-function FieldChoice({
-  label,
-  value,
-  fields,
-  onChange,
-}: {
-  label: string;
-  value: string;
-  fields: Fields;
-  onChange: (field: string) => void;
-}) {
-  return (
-    <div className="min-w-0 flex-1">
-      <Choice
-        label={label}
-        value={value}
-        options={fields.map((field) => ({ value: field.name, label: field.label }))}
-        onChange={onChange}
-      />
-    </div>
-  );
-}
-
 function ContactProperties({ block, fields, onChange }: Props<ContactList>) {
   const setItem = (at: number, item: Api["ContactItem"], mergeKey: string) =>
     onChange(
@@ -322,6 +266,16 @@ function ContactProperties({ block, fields, onChange }: Props<ContactList>) {
           />
         </Row>
       )}
+      <SizeRow
+        row="Icons"
+        label="Size of icons"
+        unit="px, 0 for none"
+        least={0}
+        most={48}
+        isValid={(size) => size === 0 || size >= 10}
+        value={block.iconSize ?? 0}
+        onChange={(iconSize) => onChange("icons of a contact list", { ...block, iconSize }, "icons")}
+      />
       <h3 className="mt-3 border-t border-line pt-3 text-soft">Items</h3>
       {block.items.map((item, index) => (
         <div key={index} className="grid grid-cols-[64px_1fr_auto] gap-1">
@@ -358,55 +312,6 @@ function ContactProperties({ block, fields, onChange }: Props<ContactList>) {
         </Button>
       </div>
       <p className="text-second text-soft">An item without a value disappears with its label.</p>
-    </Titled>
-  );
-}
-
-function PictureProperties({ block, onChange }: Props<Api["BlockPicture"]>) {
-  return (
-    <Titled title="Picture">
-      <PictureInput
-        label="the signature"
-        value={block.sha256}
-        onChange={(sha256, size) => onChange("another picture", { ...block, sha256, ...shownSize(size) }, "")}
-      />
-      <Row label="Says">
-        <TextInput
-          label="Text for those who do not see it"
-          value={block.altText}
-          isValid={(text) => text.trim().length > 0}
-          hint="A picture needs a text."
-          onChange={(altText) => onChange("text of a picture", { ...block, altText }, "alt")}
-        />
-      </Row>
-      <Row label="Leads to">
-        <TextInput
-          label="Leads to"
-          value={block.link}
-          placeholder="https://"
-          isValid={(text) => text === "" || /^https?:\/\/[^\s@]+\.[^\s@]+$/.test(text)}
-          hint="An http or https address, or nothing."
-          onChange={(link) => onChange("link of a picture", { ...block, link }, "link")}
-        />
-      </Row>
-      <SizeRow
-        row="Width"
-        label="Width"
-        unit="px"
-        least={1}
-        most={800}
-        value={block.width}
-        onChange={(width) => onChange("width of a picture", { ...block, width }, "width")}
-      />
-      <SizeRow
-        row="Height"
-        label="Height"
-        unit="px"
-        least={1}
-        most={400}
-        value={block.height}
-        onChange={(height) => onChange("height of a picture", { ...block, height }, "height")}
-      />
     </Titled>
   );
 }

@@ -1,10 +1,7 @@
 import { useRef, useState, type KeyboardEvent } from "react";
 import { Link, useParams } from "react-router";
-import type { Api } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { sizeText } from "../../kit/dates";
 import { Page } from "../../kit/Page";
-import { SignatureFrame } from "../../kit/SignatureFrame";
 import { Trouble } from "../../kit/Trouble";
 import { useLens, useLensAnswer } from "../../lens/lensState";
 import { AddBlock } from "./AddBlock";
@@ -12,8 +9,20 @@ import { BlockProperties } from "./BlockProperties";
 import type { Fields } from "./blockForm";
 import { blockName, outline, type Block, type Design, type DesignAction } from "./designState";
 import { freshKey, neighbour } from "./designTree";
+import { Findings } from "./Findings";
+import { LanguageProperties } from "./LanguageProperties";
+import { Proofs } from "./Proofs";
 import { ThemeProperties } from "./ThemeProperties";
 import { useDesign, useFields } from "./useDesign";
+import { useReview } from "./useLibrary";
+
+/** What the properties are of: a block, or the design as a whole. */
+type Selected = { block: string } | { page: "theme" | "languages" };
+
+/** A block's key as what is selected; none is the theme. */
+function at(key: string | null): Selected {
+  return key === null ? { page: "theme" } : { block: key };
+}
 
 export type Act = (label: string, action: DesignAction, mergeKey?: string) => void;
 
@@ -27,8 +36,9 @@ function Bench({ id }: { id: string }) {
   const { design, error, failure, reload, act } = useDesign(id);
   const fields = useFields();
   const { lens } = useLens();
-  const answer = useLensAnswer(lens, id);
-  const [selected, setSelected] = useState<string | null>(null);
+  const answer = useLensAnswer(lens, id, true);
+  const review = useReview(id);
+  const [selected, setSelected] = useState<Selected>({ page: "theme" });
   if (!design)
     return (
       <div className="p-6">
@@ -36,15 +46,15 @@ function Bench({ id }: { id: string }) {
       </div>
     );
   const label = (field: string) => fields.data?.find((candidate) => candidate.name === field)?.label ?? field;
-  const readable = (fields.data ?? []).filter((field) => field.kind !== "picture");
-  const block = selected === null ? null : design.blocks[selected];
+  const key = "block" in selected && design.blocks[selected.block] ? selected.block : null;
+  const block = key === null ? null : design.blocks[key];
   const copy = (key: string) => {
     const twin = freshKey(design, design.blocks[key]?.kind ?? "block");
     act("copy a block", { kind: "copy", key, copy: twin });
-    setSelected(twin);
+    setSelected({ block: twin });
   };
   const remove = (key: string) => {
-    setSelected(neighbour(design, key));
+    setSelected(at(neighbour(design, key)));
     act("take out a block", { kind: "remove", key });
   };
   return (
@@ -67,26 +77,37 @@ function Bench({ id }: { id: string }) {
           </div>
         )}
         <div className="grid min-h-0 flex-1 grid-cols-[250px_1fr_290px] gap-6">
-          <Outline
-            design={design}
-            fields={readable}
-            label={label}
-            selected={block ? selected : null}
-            onSelect={setSelected}
-            act={act}
+          <div className="flex min-h-0 flex-col overflow-y-auto pb-3">
+            <Outline
+              design={design}
+              fields={fields.data ?? []}
+              label={label}
+              selected={selected}
+              onSelect={setSelected}
+              act={act}
+            />
+            {review.data && <Findings review={review.data} onSelect={(one) => setSelected({ block: one })} />}
+            <Trouble error={review.error} />
+          </div>
+          <Proofs
+            answer={answer.data}
+            review={review.data}
+            selected={key}
+            onSelect={(one) => setSelected({ block: one })}
           />
-          <Previews answer={answer.data} />
           <div className="min-h-0 overflow-y-auto pr-1 pb-4">
-            {block && selected !== null ? (
+            {block && key !== null ? (
               <>
-                <BlockProperties key={selected} blockKey={selected} block={block} fields={readable} act={act} />
+                <BlockProperties key={key} blockKey={key} block={block} everyField={fields.data ?? []} act={act} />
                 <div className="mt-4 flex gap-2 border-t border-line pt-3">
-                  <Button onClick={() => copy(selected)}>Copy the block</Button>
-                  <Button onClick={() => remove(selected)}>Take it out</Button>
+                  <Button onClick={() => copy(key)}>Copy the block</Button>
+                  <Button onClick={() => remove(key)}>Take it out</Button>
                 </div>
               </>
+            ) : "page" in selected && selected.page === "languages" ? (
+              <LanguageProperties design={design} act={act} />
             ) : (
-              <ThemeProperties design={design} act={act} />
+              <ThemeProperties id={id} design={design} act={act} />
             )}
           </div>
         </div>
@@ -99,17 +120,23 @@ type OutlineProps = {
   design: Design;
   fields: Fields;
   label: (field: string) => string;
-  selected: string | null;
-  onSelect: (key: string | null) => void;
+  selected: Selected;
+  onSelect: (selected: Selected) => void;
   act: Act;
 };
 
+const pages = [
+  { page: "theme", label: "Theme and name" },
+  { page: "languages", label: "Other languages" },
+] as const;
+
 function Outline({ design, fields, label, selected, onSelect, act }: OutlineProps) {
+  const chosen = "block" in selected ? selected.block : null;
   const rows = useRef(new Map<string, HTMLButtonElement>());
   const add = (block: Block) => {
     const key = freshKey(design, block.kind);
-    act("add a block", { kind: "add", key, block, below: selected });
-    onSelect(key);
+    act("add a block", { kind: "add", key, block, below: chosen });
+    onSelect({ block: key });
   };
   const press = (event: KeyboardEvent, key: string) => {
     const steps = { ArrowUp: "move", ArrowDown: "move", ArrowLeft: "across", ArrowRight: "across" } as const;
@@ -121,7 +148,7 @@ function Outline({ design, fields, label, selected, onSelect, act }: OutlineProp
     if (event.key === "Delete") {
       event.preventDefault();
       const next = neighbour(design, key);
-      onSelect(next);
+      onSelect(at(next));
       act("take out a block", { kind: "remove", key });
       // The focus goes on to the block that is looked at now.
       if (next !== null) rows.current.get(next)?.focus();
@@ -130,16 +157,22 @@ function Outline({ design, fields, label, selected, onSelect, act }: OutlineProp
   const look = (isSelected: boolean) =>
     `block w-full truncate rounded-[3px] py-1 pr-2 text-left min-h-7 ${isSelected ? "bg-sheet font-semibold shadow-[inset_3px_0_0_var(--color-baton)]" : "hover:bg-fold"}`;
   return (
-    <nav aria-label="Blocks" className="min-h-0 overflow-y-auto">
+    <nav aria-label="Blocks">
       <h2 className="mb-1 font-semibold text-soft">Build</h2>
-      <button
-        type="button"
-        aria-current={selected === null}
-        className={`${look(selected === null)} pl-3`}
-        onClick={() => onSelect(null)}
-      >
-        Theme and name
-      </button>
+      {pages.map(({ page, label: name }) => {
+        const isChosen = "page" in selected && selected.page === page;
+        return (
+          <button
+            key={page}
+            type="button"
+            aria-current={isChosen}
+            className={`${look(isChosen)} pl-3`}
+            onClick={() => onSelect({ page })}
+          >
+            {name}
+          </button>
+        );
+      })}
       <ul>
         {outline(design).map((row) => (
           <li key={row.key}>
@@ -149,13 +182,14 @@ function Outline({ design, fields, label, selected, onSelect, act }: OutlineProp
                 if (element) rows.current.set(row.key, element);
                 else rows.current.delete(row.key);
               }}
-              aria-current={row.key === selected}
-              className={look(row.key === selected)}
+              aria-current={row.key === chosen}
+              className={look(row.key === chosen)}
               style={{ paddingLeft: 12 + row.depth * 16 }}
-              onClick={() => onSelect(row.key)}
+              onClick={() => onSelect({ block: row.key })}
               onKeyDown={(event) => press(event, row.key)}
             >
               {blockName(row.block, label)}
+              {(row.block.when?.length ?? 0) > 0 && <span className="ml-2 text-small text-soft">for some</span>}
             </button>
           </li>
         ))}
@@ -163,60 +197,17 @@ function Outline({ design, fields, label, selected, onSelect, act }: OutlineProp
       <AddBlock
         fields={fields}
         where={
-          selected === null
+          chosen === null
             ? "It comes at the end."
-            : design.blocks[selected]?.kind === "columns"
+            : design.blocks[chosen]?.kind === "columns"
               ? "It comes into the selected columns."
               : "It comes below the selected block."
         }
         onAdd={add}
       />
       <p className="mt-3 border-t border-line pt-2 text-small text-soft">
-        Alt ↑ ↓ move the block with the focus, Alt ← → between columns, into and out of them. Del takes it out.
+        Alt and an arrow move the block with the focus; Del takes it out.
       </p>
     </nav>
-  );
-}
-
-function Previews({ answer }: { answer: Api["LensAnswer"] | undefined }) {
-  const signature = answer?.signature;
-  if (answer && !answer.person)
-    return <p className="text-soft">Add people first: a design is always shown on a real person.</p>;
-  return (
-    <div className="flex min-h-0 flex-col gap-3.5">
-      <section
-        aria-label="Through the lens"
-        className="flex min-h-0 flex-[3] flex-col rounded-[6px] border border-line bg-sheet"
-      >
-        <PreviewHead
-          title="Through the lens"
-          who={answer?.person?.name}
-          note={signature ? sizeText(signature.bytes) : ""}
-        />
-        <div className="min-h-0 flex-1 bg-mail-light p-4">
-          {signature && <SignatureFrame html={signature.html} title="The design through the lens" />}
-        </div>
-      </section>
-      <section
-        aria-label="As plain text"
-        className="flex min-h-0 flex-[2] flex-col rounded-[6px] border border-line bg-sheet"
-      >
-        <PreviewHead title="As plain text" who={answer?.person?.name} note="for messages without formatting" />
-        <pre tabIndex={0} className="min-h-0 flex-1 overflow-auto px-4 py-3 font-mono text-second">
-          {signature?.text}
-        </pre>
-      </section>
-    </div>
-  );
-}
-
-function PreviewHead({ title, who, note }: { title: string; who: string | undefined; note: string }) {
-  return (
-    <div className="flex items-baseline justify-between border-b border-line px-4 py-2 text-second">
-      <span>
-        <b className="font-semibold">{title}</b> <span className="text-soft">{who}</span>
-      </span>
-      <span className="text-soft">{note}</span>
-    </div>
   );
 }

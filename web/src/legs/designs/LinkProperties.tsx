@@ -5,7 +5,7 @@ import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { roles, type Fields, type Props } from "./blockForm";
 import { leads, type LinkItem } from "./designState";
-import { Row, TextInput, Titled } from "./Row";
+import { Row, SizeRow, TextInput, Titled } from "./Row";
 
 /** Links in a line. */
 export function LinkRowProperties({ block, fields, onChange }: Props<Api["BlockLinkRow"]>) {
@@ -27,6 +27,16 @@ export function LinkRowProperties({ block, fields, onChange }: Props<Api["BlockL
           onChange={(separator) => onChange("separator", { ...block, separator }, "separator")}
         />
       </Row>
+      <SizeRow
+        row="Icons"
+        label="Size of icons"
+        unit="px, 0 for words"
+        least={0}
+        most={48}
+        isValid={(size) => size === 0 || size >= 10}
+        value={block.iconSize ?? 0}
+        onChange={(iconSize) => onChange("icons of a link row", { ...block, iconSize }, "icons")}
+      />
       <h3 className="mt-3 border-t border-line pt-3 text-soft">Links</h3>
       {block.items.map((item, index) => (
         <div key={index} className="flex items-start gap-1 border-b border-line pb-2">

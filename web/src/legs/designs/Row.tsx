@@ -63,14 +63,16 @@ type SizeProps = {
   least: number;
   most: number;
   value: number;
+  isValid?: (value: number) => boolean;
   onChange: (value: number) => void;
 };
 
 /** A property that is a whole number within limits. What is outside them is kept as typed and not saved. */
-export function SizeRow({ row, label, unit, least, most, value, onChange }: SizeProps) {
+export function SizeRow({ row, label, unit, least, most, value, isValid: isRight = () => true, onChange }: SizeProps) {
   const [typed, setTyped] = useState<string | null>(null);
   const number = Number(typed ?? value);
-  const isValid = Number.isInteger(number) && number >= least && number <= most;
+  const fits = (size: number) => Number.isInteger(size) && size >= least && size <= most && isRight(size);
+  const isValid = fits(number);
   return (
     <Row label={row}>
       <div className="flex items-center gap-2">
@@ -84,7 +86,7 @@ export function SizeRow({ row, label, unit, least, most, value, onChange }: Size
           onChange={(event) => {
             setTyped(event.target.value);
             const next = Number(event.target.value);
-            if (event.target.value !== "" && Number.isInteger(next) && next >= least && next <= most) onChange(next);
+            if (event.target.value !== "" && fits(next)) onChange(next);
           }}
           onBlur={() => setTyped(null)}
           className="min-h-8 w-20 rounded-[4px] border border-field bg-sheet px-2.5 py-1"
@@ -93,7 +95,8 @@ export function SizeRow({ row, label, unit, least, most, value, onChange }: Size
       </div>
       {!isValid && (
         <p role="alert" className="text-small text-madder">
-          From {least} to {most}.
+          From {least === 0 && !isRight(1) ? 10 : least} to {most}
+          {least === 0 && !isRight(1) ? ", or 0" : ""}.
         </p>
       )}
     </Row>

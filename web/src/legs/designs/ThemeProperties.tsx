@@ -3,7 +3,10 @@ import { api, take } from "../../api/client";
 import { Choice } from "../../kit/Choice";
 import type { Act } from "./DesignBench";
 import type { Design } from "./designState";
+import { BuildLike } from "./BuildLike";
+import { PictureColours } from "./PictureColours";
 import { Row, SizeRow, TextInput } from "./Row";
+import { SavedThemes } from "./SavedThemes";
 
 type Theme = Design["theme"];
 const colourRoles = [
@@ -19,7 +22,7 @@ const sizeRoles = [
 ] as const;
 
 /** The name and the look of a design. */
-export function ThemeProperties({ design, act }: { design: Design; act: Act }) {
+export function ThemeProperties({ id, design, act }: { id: string; design: Design; act: Act }) {
   const stacks = useQuery({
     queryKey: ["font-stacks"],
     queryFn: () => take(api.GET("/api/font-stacks")),
@@ -40,7 +43,13 @@ export function ThemeProperties({ design, act }: { design: Design; act: Act }) {
           onChange={(name) => act("rename the design", { kind: "rename", name }, "name")}
         />
       </Row>
+      <BuildLike id={id} act={act} />
+      <SavedThemes theme={theme} onTake={(kept) => act("take a kept theme", { kind: "theme", theme: kept })} />
       <h3 className="mt-3 border-t border-line pt-3 text-soft">Colours</h3>
+      <PictureColours
+        onTake={(colours) => set("colours of a picture", { colours }, "")}
+        onPick={(colour) => set("colour of names", { colours: { ...theme.colours, name: colour } }, "")}
+      />
       {colourRoles.map(([role, label]) => (
         <Row key={role} label={label}>
           <Colour

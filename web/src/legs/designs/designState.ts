@@ -7,17 +7,23 @@ export type TextLine = Api["BlockTextLine"];
 export type ContactList = Api["BlockContactList"];
 export type Run = Api["Run"];
 export type LinkItem = Api["LinkItem"];
+export type BlockCondition = Api["BlockCondition"];
 
 /** One thing an editor does to a design. */
 export type DesignAction =
   | { kind: "rename"; name: string }
   | { kind: "theme"; theme: Design["theme"] }
+  | { kind: "languages"; languages: Languages }
+  | { kind: "replace"; design: Design }
   | { kind: "block"; key: string; block: Block }
   | { kind: "move"; key: string; by: -1 | 1 }
   | { kind: "across"; key: string; by: -1 | 1 }
   | { kind: "add"; key: string; block: Block; below: string | null }
   | { kind: "copy"; key: string; copy: string }
   | { kind: "remove"; key: string };
+
+/** Texts by language, then by the text as it stands in a block. */
+export type Languages = NonNullable<Design["languages"]>;
 
 /** A row of the outline: a block with its depth. */
 export type OutlineRow = { key: string; block: Block; depth: number };
@@ -29,6 +35,10 @@ export function reduce(design: Design, action: DesignAction): Design {
       return { ...design, name: action.name };
     case "theme":
       return { ...design, theme: action.theme };
+    case "languages":
+      return { ...design, languages: action.languages };
+    case "replace":
+      return action.design;
     case "block":
       return { ...design, blocks: { ...design.blocks, [action.key]: action.block } };
     case "move":
@@ -110,7 +120,11 @@ export function blockName(block: Block, label: (field: string) => string): strin
     case "contactList":
       return "Contact list";
     case "picture":
-      return "Picture";
+      return block.field ? label(block.field) : "Picture";
+    case "bannerPlace":
+      return "Banner place";
+    case "noticePlace":
+      return "Notice";
     case "divider":
       return "Divider";
     case "gap":
@@ -143,6 +157,8 @@ export const newBlocks: readonly { kind: Exclude<Block["kind"], "picture">; labe
   { kind: "columns", label: "Columns" },
   { kind: "divider", label: "Divider" },
   { kind: "gap", label: "Gap" },
+  { kind: "bannerPlace", label: "Banner place" },
+  { kind: "noticePlace", label: "Notice" },
 ];
 
 type FieldHead = Pick<Api["FieldAnswer"], "name" | "kind" | "profile">;
@@ -182,5 +198,73 @@ export function newBlock(kind: Exclude<Block["kind"], "picture">, fields: readon
       return { kind };
     case "gap":
       return { kind, height: 8 };
+    case "bannerPlace":
+      return { kind, most: 1, width: 480 };
+    case "noticePlace":
+      return { kind, role: "small" };
+  }
+}
+
+/** A portrait as it is added: a circle, from the person's own field. */
+export const portraitBlock: Block = {
+  kind: "picture",
+  sha256: "",
+  field: "portrait",
+  width: 96,
+  height: 96,
+  shape: "circle",
+  altText: "Portrait of",
+  altField: "displayName",
+  link: "",
+};
+
+/** The texts of a design that are the same for everybody, in the order of the outline. */
+export function literalTexts(design: Design): string[] {
+  const inParts = (parts: readonly Api["Part"][]) =>
+    parts.flatMap((part) => part.runs.flatMap((run) => (run.kind === "text" ? [run.text] : [])));
+  const inBlock = (block: Block): string[] => {
+    switch (block.kind) {
+      case "textLine":
+        return inParts(block.parts);
+      case "contactList":
+      case "linkRow":
+        return block.items.map((item) => item.label);
+      case "button":
+        return [block.item.label];
+      case "picture":
+        return [block.altText];
+      default:
+        return [];
+    }
+  };
+  const all = outline(design).flatMap((row) => [...inBlock(row.block), ...inParts(row.block.textForm ?? [])]);
+  return [...new Set(all.filter((text) => text.trim() !== ""))];
+}
+
+/** A text's form in a language; an empty one is taken away. */
+export function translated(languages: Languages, language: string, text: string, form: string): Languages {
+  const rest = Object.fromEntries(Object.entries(languages[language] ?? {}).filter(([key]) => key !== text));
+  return { ...languages, [language]: form === "" ? rest : { ...rest, [text]: form } };
+}
+
+/** A condition as words that stand after "Shown when". */
+export function conditionWords(condition: BlockCondition, label: (field: string) => string): string {
+  const list = (words: readonly string[]) => words.join(" or ");
+  switch (condition.kind) {
+    case "occasion":
+      return `the message is ${list(condition.occasions.map((occasion) => (occasion === "new" ? "new" : `a ${occasion}`)))}`;
+    case "audience":
+      return `read ${list(condition.audiences)}`;
+    case "field":
+      switch (condition.test) {
+        case "present":
+          return `there is a ${label(condition.field).toLowerCase()}`;
+        case "absent":
+          return `there is no ${label(condition.field).toLowerCase()}`;
+        case "oneOf":
+          return `${label(condition.field).toLowerCase()} is ${list(condition.values)}`;
+        case "noneOf":
+          return `${label(condition.field).toLowerCase()} is not ${list(condition.values)}`;
+      }
   }
 }

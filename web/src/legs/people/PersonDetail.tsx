@@ -210,7 +210,7 @@ function OverrideForm({ person, field }: { person: Api["PersonAnswer"]; field: A
       <div className="flex gap-1.5">
         {field.kind === "picture" ? (
           <div className="min-w-0 flex-1">
-            <PictureInput label={field.label} value={value} onChange={setValue} />
+            <PictureInput label={field.label} place="field" value={value} onChange={setValue} />
           </div>
         ) : (
           <input

@@ -1,0 +1,57 @@
+using System.Globalization;
+using Relevo.Core.Designs;
+
+namespace Relevo.Core.Checks;
+
+/// <summary>What can be said of a design without looking at anybody.</summary>
+public static class DesignFindings
+{
+    private const double Least = 4.5; // to 1; WCAG 2.2 success criterion 1.4.3
+    private const double LeastForSigns = 3.0; // WCAG 2.2 success criterion 1.4.11
+    private const double LeastForLarge = 3.0; // for text of 24 px, or 18.66 px in bold
+
+    /// <summary>Every finding, block by block.</summary>
+    public static IEnumerable<Finding> Of(DesignDocument design)
+    {
+        foreach (var finding in OfColours(design)) yield return finding;
+        foreach (var (key, block) in design.Blocks)
+        {
+            var icons = block switch { ContactList { IconSize: > 0 } list => list.Role, LinkRow { IconSize: > 0 } row => row.Role, _ => (TextRole?)null };
+            if (icons is { } role && Contrast.Ratio(ColourOf(role, design.Theme.Colours), DarkMail.Ground) is var ratio and < LeastForSigns)
+                yield return About(key, "icons-dark", string.Create(CultureInfo.InvariantCulture, $"Its icons have a contrast of {ratio:0.00} to 1 where mail is shown dark, which leaves pictures as they are; {LeastForSigns:0.0} is the least (WCAG 2.2, 1.4.11). Give it a role with a lighter colour."));
+            if (DesignCheck.FieldsOf(block).Contains("mail"))
+                yield return About(key, "own-address", "The sender's own address is in it; every message has it already.");
+            foreach (var link in LinksOf(block))
+            {
+                if (link.Field.Length == 0 && Uri.TryCreate(link.Address, UriKind.Absolute, out var address) && address.AbsolutePath == "/" && block is LinkRow)
+                    yield return About(key, "front-page", $"\"{link.Address}\" is a front page; a link in this row should lead to a page of your own.");
+            }
+        }
+
+        foreach (var (language, texts) in design.Languages)
+        {
+            foreach (var text in texts.Keys.Except(LiteralTexts.Of(design)))
+                yield return About("", "translation-unused", $"\"{text}\" has a form in {language} and stands nowhere in the design.");
+        }
+    }
+
+    private static IEnumerable<Finding> OfColours(DesignDocument design)
+    {
+        var (colours, sizes) = (design.Theme.Colours, design.Theme.Sizes);
+        (string Role, string Colour, double Size, bool IsBold)[] roles = [("Name", colours.Name, sizes.Name, true), ("Text", colours.Text, sizes.Text, false), ("Second text", colours.Soft, Math.Min(sizes.Text, sizes.Small), false)];
+        foreach (var (role, colour, size, isBold) in roles)
+        {
+            var least = size >= 24 || (isBold && size >= 18.66) ? LeastForLarge : Least;
+            var light = Contrast.Ratio(colour, DarkMail.LightGround);
+            if (light < least) yield return About("", "contrast-light", string.Create(CultureInfo.InvariantCulture, $"{role} has a contrast of {light:0.00} to 1 on white; {least:0.0} is the least (WCAG 2.2)."));
+            var dark = Contrast.Ratio(DarkMail.Recolour(colour), DarkMail.Ground);
+            if (dark < least) yield return About("", "contrast-dark", string.Create(CultureInfo.InvariantCulture, $"{role} has a contrast of {dark:0.00} to 1 where mail is shown dark; {least:0.0} is the least (WCAG 2.2)."));
+        }
+    }
+
+    private static string ColourOf(TextRole role, ThemeColours colours) => role switch { TextRole.Name => colours.Name, TextRole.Text => colours.Text, _ => colours.Soft };
+
+    private static IEnumerable<LinkItem> LinksOf(Block block) => block switch { LinkRow row => row.Items, Button button => [button.Item], _ => [] };
+
+    private static Finding About(string block, string code, string message) => new(code, message, block, 0, []);
+}

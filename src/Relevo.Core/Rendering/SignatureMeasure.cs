@@ -1,0 +1,218 @@
+using System.Collections.Immutable;
+using Relevo.Core.Designs;
+using Relevo.Core.People;
+
+namespace Relevo.Core.Rendering;
+
+/// <summary>How much room one account's signature takes.</summary>
+/// <param name="Width">Width in CSS pixels of the widest line, columns beside each other added up.</param>
+/// <param name="Lines">Lines from top to bottom, dividers and gaps not counted; a picture counts as the lines it is high as.</param>
+/// <param name="Collapsed">Blocks with content for others that have none here.</param>
+/// <param name="Facts">Fields shown.</param>
+public readonly record struct Measurement(double Width, int Lines, int Collapsed, int Facts);
+
+/// <summary>
+/// Measures a design's signatures without rendering them, by the widths of letters in its fonts. Walks the tree that the renderer compiles, with the
+/// same conditions, so that what it says holds for what is rendered.
+/// </summary>
+public sealed class SignatureMeasure
+{
+    private const int ButtonPadding = 28; // pixels left and right of a button's words, as the renderer writes it
+
+    private readonly DesignDocument design;
+    private readonly FieldCatalogue catalogue;
+    private readonly ProgramBuilder program;
+    private readonly BlockPresence presence;
+    private readonly Node root;
+    private readonly SignatureProgram pattern;
+
+    private SignatureMeasure(DesignDocument design, FieldCatalogue catalogue)
+    {
+        this.design = design;
+        this.catalogue = catalogue;
+        program = new ProgramBuilder(catalogue);
+        presence = new BlockPresence(design, catalogue, program, isText: false);
+        root = Stack(design.Root);
+        pattern = program.Build();
+    }
+
+    /// <summary>Prepares a design that <see cref="DesignCheck"/> found nothing wrong with.</summary>
+    public static SignatureMeasure Of(DesignDocument design, FieldCatalogue catalogue) => new(design, catalogue);
+
+    /// <summary>Catalogue indexes of the fields that are read.</summary>
+    public ReadOnlySpan<int> Fields => pattern.Fields;
+
+    /// <summary>Measures one account's signature. values: in catalogue order.</summary>
+    public Measurement Measure(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
+    {
+        var shown = pattern.PatternOf(values, circumstances);
+        var facts = 0;
+        foreach (var field in pattern.Fields) facts += values[field].IsEmpty ? 0 : 1;
+        var (width, lines, collapsed) = root.Measure(values, shown);
+        return new Measurement(width, lines, collapsed, facts);
+    }
+
+    private Node Stack(ImmutableArray<string> keys) =>
+        new StackNode([.. presence.Place(keys).Select(placed => (placed.Shows & placed.AndShows, Of(placed.Block), placed.Block is Divider or Gap))]);
+
+    private Node Of(Block block)
+    {
+        var theme = design.Theme;
+        return block switch
+        {
+            TextLine line => new LineNode([.. line.Parts.Select(part => new Piece(presence.Of(part), Runs(part, line.Role)))], Width(line.Separator, line.Role, isBold: false)),
+            ContactList { Arrangement: ContactArrangement.Stacked } list => new StackNode([.. list.Items.Select(item => (presence.Text(item.Field), (Node)new LineNode([new Piece(Presence.Always, Item(item, list))], 0), false))]),
+            ContactList list => new LineNode([.. list.Items.Select(item => new Piece(presence.Text(item.Field), Item(item, list)))], Width(list.Separator, list.Role, isBold: false)),
+            LinkRow row => new LineNode([.. row.Items.Select(item => new Piece(presence.Of(item), row.IconSize > 0 ? [Fixed(row.IconSize)] : Words(Label(item), row.Role, isBold: false)))], Width(row.Separator, row.Role, isBold: false)),
+            Button button => new LineNode([new Piece(Presence.Always, [.. Words(Label(button.Item), TextRole.Text, isBold: true), Fixed(ButtonPadding)])], 0),
+            Picture picture => new BoxNode(picture.Width, Math.Max(1, (int)Math.Round(picture.Height / (theme.Sizes.Text * theme.LineHeight / 100.0)))),
+            Columns columns => new ColumnsNode([.. columns.Children.Select((keys, index) => (presence.Of(keys), Stack(keys), index < columns.Widths.Length ? columns.Widths[index] : 0))], columns.Space),
+            NoticePlace notice => new LineNode([new Piece(Presence.Always, [Value(BlockPresence.NoticeField, notice.Role, false)])], 0),
+            _ => new BoxNode(0, 0),
+        };
+    }
+
+    private ImmutableArray<Span> Runs(Part part, TextRole line)
+    {
+        var spans = ImmutableArray.CreateBuilder<Span>();
+        foreach (var run in part.Runs)
+        {
+            var role = run.Role ?? line;
+            var isBold = run.IsBold || role == TextRole.Name;
+            if (run is LiteralRun literal) spans.AddRange(Words(literal.Text, role, isBold));
+            if (run is not FieldRun field) continue;
+            spans.Add(Value(field.Field, role, isBold));
+            if (field.Fallback.Length > 0) spans.Add(Value(field.Fallback, role, isBold) with { Shows = !presence.Text(field.Field) });
+        }
+
+        return spans.ToImmutable();
+    }
+
+    private ImmutableArray<Span> Item(ContactItem item, ContactList list)
+    {
+        var spans = ImmutableArray.CreateBuilder<Span>();
+        if (list.IconSize > 0) spans.Add(Fixed(list.IconSize + Width(" ", list.Role, isBold: false)));
+        if (item.Label.Length > 0)
+        {
+            spans.AddRange(Words(item.Label, list.Role, isBold: false));
+            spans.Add(Fixed(Width(" ", list.Role, isBold: false)));
+        }
+
+        spans.Add(Value(item.Field, list.Role, isBold: false));
+        return spans.ToImmutable();
+    }
+
+    private string Label(LinkItem item) => item.Label.Length > 0 ? item.Label : catalogue.Label(item.Field);
+
+    /// <summary>A literal text in each language it has.</summary>
+    private ImmutableArray<Span> Words(string text, TextRole role, bool isBold)
+    {
+        var spans = ImmutableArray.CreateBuilder<Span>();
+        var spoken = Presence.Never;
+        foreach (var (language, texts) in design.Languages)
+        {
+            if (!texts.TryGetValue(text, out var translated) || translated.Length == 0 || !catalogue.TryFind("language", out var field)) continue;
+            var speaks = program.Asks(Test.SpeaksLanguage(field, language, design.Languages.Keys));
+            spans.Add(Fixed(Width(translated, role, isBold)) with { Shows = speaks });
+            spoken |= speaks;
+        }
+
+        spans.Add(Fixed(Width(text, role, isBold)) with { Shows = !spoken });
+        return spans.ToImmutable();
+    }
+
+    private Span Value(string field, TextRole role, bool isBold)
+    {
+        catalogue.TryFind(field, out var index);
+        program.Slot(field);
+        return new Span(Presence.Always, 0, index, Metrics(role, isBold), Size(role) / (double)FontMetrics.Unit);
+    }
+
+    private static Span Fixed(double width) => new(Presence.Always, width, -1, null, 0);
+
+    private double Width(string text, TextRole role, bool isBold) => Metrics(role, isBold).Measure(text) * Size(role) / (double)FontMetrics.Unit;
+
+    private FontMetrics Metrics(TextRole role, bool isBold) => FontMetrics.Of(design.Theme.FontStack, isBold || role == TextRole.Name);
+
+    private int Size(TextRole role) => role switch { TextRole.Name => design.Theme.Sizes.Name, TextRole.Small => design.Theme.Sizes.Small, _ => design.Theme.Sizes.Text };
+
+    /// <summary>A stretch of one line: fixed pixels, or a field's text in a font.</summary>
+    private readonly record struct Span(Presence Shows, double Pixels, int Field, FontMetrics? Metrics, double Scale);
+
+    /// <summary>What stands or falls as one in a line.</summary>
+    private readonly record struct Piece(Presence Shows, ImmutableArray<Span> Spans);
+
+    private abstract class Node
+    {
+        /// <summary>Pixels wide, lines high, blocks collapsed.</summary>
+        public abstract (double Width, int Lines, int Collapsed) Measure(ReadOnlySpan<FieldValue> values, Pattern shown);
+    }
+
+    private sealed class LineNode(ImmutableArray<Piece> pieces, double separator) : Node
+    {
+        public override (double Width, int Lines, int Collapsed) Measure(ReadOnlySpan<FieldValue> values, Pattern shown)
+        {
+            var (width, count) = (0.0, 0);
+            foreach (var piece in pieces)
+            {
+                if (!piece.Shows.Holds(shown)) continue;
+                if (count++ > 0) width += separator;
+                foreach (var span in piece.Spans)
+                {
+                    if (!span.Shows.Holds(shown)) continue;
+                    width += span.Field < 0 ? span.Pixels : span.Metrics!.Measure(values[span.Field].Text) * span.Scale;
+                }
+            }
+
+            return (width, count > 0 ? 1 : 0, 0);
+        }
+    }
+
+    private sealed class BoxNode(int width, int lines) : Node
+    {
+        public override (double Width, int Lines, int Collapsed) Measure(ReadOnlySpan<FieldValue> values, Pattern shown) => (width, lines, 0);
+    }
+
+    private sealed class StackNode(ImmutableArray<(Presence Shows, Node Node, bool IsSpacer)> rows) : Node
+    {
+        public override (double Width, int Lines, int Collapsed) Measure(ReadOnlySpan<FieldValue> values, Pattern shown)
+        {
+            var (width, lines, collapsed) = (0.0, 0, 0);
+            foreach (var (shows, node, isSpacer) in rows)
+            {
+                if (!shows.Holds(shown))
+                {
+                    collapsed += isSpacer ? 0 : 1;
+                    continue;
+                }
+
+                var row = node.Measure(values, shown);
+                (width, lines, collapsed) = (Math.Max(width, row.Width), lines + row.Lines, collapsed + row.Collapsed);
+            }
+
+            return (width, lines, collapsed);
+        }
+    }
+
+    private sealed class ColumnsNode(ImmutableArray<(Presence Shows, Node Node, int Width)> columns, int space) : Node
+    {
+        public override (double Width, int Lines, int Collapsed) Measure(ReadOnlySpan<FieldValue> values, Pattern shown)
+        {
+            var (width, lines, collapsed, count) = (0.0, 0, 0, 0);
+            foreach (var (shows, node, least) in columns)
+            {
+                if (!shows.Holds(shown))
+                {
+                    collapsed++;
+                    continue;
+                }
+
+                if (count++ > 0) width += space;
+                var column = node.Measure(values, shown);
+                (width, lines, collapsed) = (width + Math.Max(column.Width, least), Math.Max(lines, column.Lines), collapsed + column.Collapsed);
+            }
+
+            return (width, lines, collapsed);
+        }
+    }
+}

@@ -1,0 +1,55 @@
+using System.Collections.Immutable;
+using Relevo.Core.Designs;
+using Relevo.Core.People;
+
+namespace Relevo.Core.Rendering;
+
+/// <summary>A question about one account's values and the message, answered once for each signature of a design that asks it. Name: equal for equal questions.</summary>
+internal sealed record Test(string Name, Test.Question Holds)
+{
+    public delegate bool Question(ReadOnlySpan<FieldValue> values, Circumstances circumstances);
+
+    /// <summary>The person's language, looked up among a design's languages, is this one.</summary>
+    public static Test SpeaksLanguage(int field, string language, IEnumerable<string> languages)
+    {
+        var known = languages.ToImmutableArray();
+        return new Test($"speaks {language}", (values, _) => LookUp(values[field].Text, known) == language);
+    }
+
+    /// <summary>A block's condition. field: the catalogue's place of the field it asks.</summary>
+    public static Test Of(BlockCondition condition, int field) => condition switch
+    {
+        FieldCondition { Test: FieldTest.Present } => new Test($"present {field}", (values, _) => !values[field].IsEmpty),
+        FieldCondition { Test: FieldTest.Absent } => new Test($"absent {field}", (values, _) => values[field].IsEmpty),
+        FieldCondition asked => Equals(asked, field),
+        OccasionIs occasion => new Test($"occasion {string.Join(',', occasion.Occasions)}", (_, circumstances) => occasion.Occasions.Contains(circumstances.Occasion)),
+        AudienceIs audience => new Test($"audience {string.Join(',', audience.Audiences)}", (_, circumstances) => audience.Audiences.Contains(circumstances.Audience)),
+        _ => throw new ArgumentException($"The condition {condition.GetType().Name} is not known.", nameof(condition)),
+    };
+
+    private static Test Equals(FieldCondition asked, int field)
+    {
+        var (wanted, isLanguage) = (asked.Test == FieldTest.OneOf, asked.Field == "language");
+        var values = asked.Values;
+        return new Test($"{asked.Test} {field} {string.Join('\u001F', values)}", (all, _) =>
+        {
+            var text = all[field].Text;
+            var isOne = isLanguage ? LookUp(text, values) is not null : values.Contains(text, StringComparer.OrdinalIgnoreCase);
+            return isOne == wanted;
+        });
+    }
+
+    /// <summary>The first of a language, its region taken off and so on that is known, or null. Source: RFC 4647 section 3.4.</summary>
+    private static string? LookUp(string language, ImmutableArray<string> known)
+    {
+        for (var range = language; range.Length > 0; range = range[..Math.Max(0, range.LastIndexOf('-'))])
+        {
+            foreach (var candidate in known)
+            {
+                if (string.Equals(candidate, range, StringComparison.OrdinalIgnoreCase)) return candidate;
+            }
+        }
+
+        return null;
+    }
+}

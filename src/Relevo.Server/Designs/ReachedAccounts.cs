@@ -1,0 +1,78 @@
+using Relevo.Core.People;
+using Relevo.Core.People.Roster;
+
+namespace Relevo.Server.Designs;
+
+/// <summary>
+/// Every account of everybody who is not retired, with the values that designs ask for, field by field: a field is resolved when a design first shows it,
+/// so that an edit costs no more than what it adds. Belongs to one roster.
+/// </summary>
+public sealed class ReachedAccounts(PeopleRoster roster)
+{
+    [ThreadStatic]
+    private static FieldValue[]? assembled;
+
+    private readonly Lock building = new();
+    private readonly (RosterRow Row, Account Account)[] accounts = Accounts(roster);
+    private readonly FieldValue[]?[] columns = new FieldValue[]?[roster.Records.Fields.Fields.Length];
+
+    /// <summary>The roster they are of.</summary>
+    public PeopleRoster Roster => roster;
+
+    /// <summary>How many accounts.</summary>
+    public int Count => accounts.Length;
+
+    /// <summary>The account at a place, in the order of names.</summary>
+    public (RosterRow Row, Account Account) this[int place] => accounts[place];
+
+    /// <summary>Resolves the fields of these catalogue indexes for everybody, those that are not yet.</summary>
+    public void Prepare(IEnumerable<int> fields)
+    {
+        lock (building)
+        {
+            var missing = fields.Distinct().Where(field => columns[field] is null).ToArray();
+            if (missing.Length == 0) return;
+            var fresh = Array.ConvertAll(missing, _ => new FieldValue[accounts.Length]);
+            Parallel.For(0, accounts.Length, () => new FieldValue[missing.Length], (place, _, values) =>
+            {
+                FieldResolution.ResolveSome(roster.Records, accounts[place].Row.Person, accounts[place].Account, missing, values);
+                for (var index = 0; index < missing.Length; index++) fresh[index][place] = values[index];
+                return values;
+            }, _ => { });
+            for (var index = 0; index < missing.Length; index++) columns[missing[index]] = fresh[index];
+        }
+    }
+
+    /// <summary>An account's values in catalogue order, those that were prepared. Good until the same thread asks again.</summary>
+    public ReadOnlySpan<FieldValue> Values(int place)
+    {
+        if (assembled is null || assembled.Length != columns.Length) assembled = new FieldValue[columns.Length];
+        for (var field = 0; field < columns.Length; field++) assembled[field] = columns[field] is { } column ? column[place] : FieldValue.None;
+        return assembled;
+    }
+
+    private static (RosterRow Row, Account Account)[] Accounts(PeopleRoster roster)
+    {
+        var accounts = new List<(RosterRow, Account)>(roster.ActiveCount);
+        foreach (var row in roster.Rows)
+        {
+            if (row.Person.IsRetired) continue;
+            foreach (var account in row.Person.Accounts) accounts.Add((row, account));
+        }
+
+        return [.. accounts];
+    }
+}
+
+/// <summary>Keeps the accounts of the newest roster that was asked for.</summary>
+public sealed class CurrentAccounts
+{
+    private readonly Lock exchange = new();
+    private ReachedAccounts? newest;
+
+    /// <summary>The accounts of this roster.</summary>
+    public ReachedAccounts Of(PeopleRoster roster)
+    {
+        lock (exchange) return newest?.Roster == roster ? newest : newest = new ReachedAccounts(roster);
+    }
+}

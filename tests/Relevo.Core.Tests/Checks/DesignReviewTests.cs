@@ -1,0 +1,124 @@
+using FsCheck.Xunit;
+using Relevo.Core.Checks;
+using Relevo.Core.Designs;
+using Relevo.Core.People;
+using Relevo.Core.Rendering;
+using Xunit;
+
+namespace Relevo.Core.Tests.Checks;
+
+/// <summary>Who is at a design's edges, and what an editor is told to mind.</summary>
+public sealed class DesignReviewTests
+{
+    private static readonly FieldCatalogue Fields = FieldCatalogue.Standard;
+
+    [Fact]
+    public void The_longest_is_the_widest_line_and_the_emptiest_has_the_fewest_facts()
+    {
+        var design = Build.Design(["n", "t", "p"], ("n", Build.Line("displayName")), ("t", Build.Line("title", "department")), ("p", Build.Line("telephone")));
+        var review = Review(
+            design,
+            [("displayName", "Mia Ek"), ("title", "Vet"), ("telephone", "1")],
+            [("displayName", "Ann"), ("title", "Head of small animal surgery and orthopaedics"), ("department", "Surgery")],
+            [("displayName", "Bo")],
+            [("displayName", "Cy")]);
+        Assert.Equal((1, 2), (review.Longest!.Place, review.Emptiest!.Place));
+        Assert.Equal((1, 2), (review.Longest.Sharing, review.Emptiest.Sharing));
+        Assert.Equal((1, 2, 1), (review.Emptiest.Measurement.Facts, review.Emptiest.Measurement.Collapsed, review.Emptiest.Measurement.Lines));
+        Assert.Equal(4, review.Accounts);
+    }
+
+    [Fact]
+    public void Those_who_are_shown_nothing_are_at_no_edge()
+    {
+        var review = Review(Build.Design(["n"], ("n", Build.Line("title"))), [("displayName", "Mia")], [("title", "Vet")]);
+        Assert.Equal((1, 1), (review.Longest!.Place, review.Emptiest!.Place));
+        Assert.Null(Review(Build.Design(["n"], ("n", Build.Line("title")))).Longest);
+    }
+
+    [Fact]
+    public void A_signature_too_wide_or_too_long_is_found_with_the_people_and_the_reason()
+    {
+        var stack = new ContactList(TextRole.Text, ContactArrangement.Stacked, "", [.. new[] { "givenName", "surname", "department", "location", "street", "postalCode", "country", "title" }.Select(field => new ContactItem("", field))]);
+        var everything = stack.Items.Select(item => (item.Field, "x")).ToArray();
+        var review = Review(Build.Design(["s"], ("s", stack)), everything, [("title", new string('W', 60))], [("title", "Vet")]);
+        Assert.Equal(1, Find(review, "too-many-lines").People);
+        Assert.Equal([1], Find(review, "too-wide").First);
+        Assert.Contains("up to 737 px", Find(review, "too-wide").Message, StringComparison.Ordinal); // 60 x 944/1000 em of 13 px
+        Assert.Equal(1, Find(review, "text-too-long").People);
+        Assert.Equal("Most have no street: 2 of 3.", review.Findings.Single(finding => finding.Message.Contains("street", StringComparison.Ordinal)).Message);
+    }
+
+    [Fact]
+    public void A_field_only_few_have_and_the_senders_own_address_are_said_with_their_block()
+    {
+        var review = Review(Build.Design(["a", "b"], ("a", Build.Line("displayName")), ("b", Build.Line("mail"))), [("displayName", "Mia")]);
+        Assert.Equal("b", Find(review, "own-address").Block);
+        Assert.DoesNotContain(review.Findings, finding => finding.Code == "mostly-lacking" && finding.Block == "a");
+    }
+
+    [Fact]
+    public void Pictures_that_say_it_all_are_said()
+    {
+        var review = Review(Build.Design(["p"], ("p", new Picture(Build.Logo, 10, 10, "All our words", ""))), [("displayName", "Mia")]);
+        Assert.Equal(1, Find(review, "pictures-only").People);
+    }
+
+    /// <summary>Ratios as computed from WCAG 2.2's formula: #767676 is the lightest grey that passes on white, at 4.54 to 1.</summary>
+    [Theory]
+    [InlineData("#767676", false)]
+    [InlineData("#777777", true)]
+    public void Text_that_is_hard_to_read_is_said(string colour, bool isFound)
+    {
+        var design = Build.Full();
+        design = design with { Theme = design.Theme with { Colours = design.Theme.Colours with { Text = colour } } };
+        Assert.Equal(isFound, DesignFindings.Of(design).Any(finding => finding.Code == "contrast-light"));
+    }
+
+    [Fact]
+    public void The_plain_theme_can_be_read_in_light_and_in_dark_mail() =>
+        Assert.DoesNotContain(DesignFindings.Of(Build.Full()), finding => finding.Code.StartsWith("contrast", StringComparison.Ordinal));
+
+    /// <summary>WCAG 2.2 success criterion 1.4.11 wants 3 to 1 of signs; pictures keep their colours in dark mail.</summary>
+    [Theory]
+    [InlineData(0, "#23343c", false)]
+    [InlineData(16, "#23343c", true)]
+    [InlineData(16, "#7a8a92", false)]
+    public void Icons_that_dark_mail_swallows_are_said(int size, string colour, bool isFound)
+    {
+        var design = Build.Design(["c"], ("c", new ContactList(TextRole.Text, ContactArrangement.Stacked, "", [new("", "telephone")]) { IconSize = size }));
+        design = design with { Theme = design.Theme with { Colours = design.Theme.Colours with { Text = colour } } };
+        Assert.Equal(isFound, DesignFindings.Of(design).Any(finding => finding.Code == "icons-dark" && finding.Block == "c"));
+    }
+
+    [Fact]
+    public void A_link_to_a_front_page_and_an_unused_translation_are_said()
+    {
+        var design = Build.Design(["l"], ("l", new LinkRow(TextRole.Text, " ", [new("Films", "", "https://films.example"), new("Ours", "", "https://films.example/@brackenfold")]))) with { Languages = Build.Languages(("de", "Fotos", "Bilder")) };
+        Assert.Equal(["front-page", "translation-unused"], DesignFindings.Of(design).Select(finding => finding.Code));
+    }
+
+    /// <summary>However the accounts are cut up among cores, the outcome is that of looking at one after the other.</summary>
+    [Property(MaxTest = 60)]
+    public void Many_accounts_give_what_one_after_the_other_would(byte[]? lengths)
+    {
+        var people = (lengths ?? []).Select(length => new[] { ("displayName", new string('n', 1 + (length % 7))), ("title", new string('t', length % 3)) }).ToArray();
+        var design = Build.Design(["n", "t"], ("n", Build.Line("displayName")), ("t", Build.Line("title")));
+        var review = Review(design, people);
+        var measure = SignatureMeasure.Of(design, Fields);
+        var all = people.Select(person => measure.Measure(Values(person), Circumstances.Plain)).ToArray();
+        Assert.Equal(all.Select(one => Math.Round(one.Width)).DefaultIfEmpty(-1).Max(), Math.Round(review.Longest?.Measurement.Width ?? -1));
+        Assert.Equal(all.Select(one => one.Facts).DefaultIfEmpty(-1).Min(), review.Emptiest?.Measurement.Facts ?? -1);
+        Assert.Equal(all.Count(one => one.Facts == review.Emptiest?.Measurement.Facts), review.Emptiest?.Sharing ?? 0);
+    }
+
+    private static Finding Find(DesignReview review, string code) => Assert.Single(review.Findings, finding => finding.Code == code);
+
+    private static FieldValue[] Values((string, string)[] facts) => FieldResolution.Resolve(Fields, Build.Facts([.. facts.Where(fact => fact.Item2.Length > 0)]), "a@b.example");
+
+    private static DesignReview Review(DesignDocument design, params (string, string)[][] people)
+    {
+        var values = people.Select(Values).ToArray();
+        return DesignReview.Of(design, Fields, CompiledDesign.Compile(design, Fields, Build.Form), values.Length, place => values[place]);
+    }
+}

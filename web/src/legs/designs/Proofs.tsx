@@ -1,0 +1,136 @@
+import { useState, type ReactNode } from "react";
+import type { Api } from "../../api/client";
+import { Choice, type Option } from "../../kit/Choice";
+import { sizeText } from "../../kit/dates";
+import { SignatureFrame } from "../../kit/SignatureFrame";
+
+type Form = "light" | "dark" | "text";
+type Width = "full" | "phone";
+
+const forms: readonly Option<Form>[] = [
+  { value: "light", label: "rich, light" },
+  { value: "dark", label: "rich, dark" },
+  { value: "text", label: "plain text" },
+];
+
+const widths: readonly Option<Width>[] = [
+  { value: "full", label: "as wide as it is" },
+  { value: "phone", label: "as wide as a phone" },
+];
+
+type ProofsProps = {
+  answer: Api["LensAnswer"] | undefined;
+  review: Api["ReviewAnswer"] | undefined;
+  selected: string | null;
+  onSelect: (block: string) => void;
+};
+
+/** The design on three people at once: through the lens, on the longest and on the emptiest. */
+export function Proofs({ answer, review, selected, onSelect }: ProofsProps) {
+  const [form, setForm] = useState<Form>("light");
+  const [width, setWidth] = useState<Width>("full");
+  if (answer && !answer.person)
+    return <p className="text-soft">Add people first: a design is always shown on real people.</p>;
+  const shown = { form, width };
+  const signature = answer?.signature;
+  return (
+    <div className="flex min-h-0 flex-col gap-2.5">
+      <div className="flex items-baseline gap-2 text-second text-soft">
+        <span>Shown</span>
+        <Choice label="Form of the proofs" look="lens" value={form} options={forms} onChange={setForm} />
+        <span>and</span>
+        <Choice label="Width of the proofs" look="lens" value={width} options={widths} onChange={setWidth} />
+      </div>
+      <Proof
+        name="Through the lens"
+        who={answer?.person?.name}
+        note={signature ? sizeText(signature.bytes) : ""}
+        signature={signature}
+        title="The design through the lens"
+        shown={shown}
+        selected={selected}
+        onSelect={onSelect}
+      />
+      <Proof
+        name="Longest"
+        who={review?.longest?.account.name}
+        note={review?.longest ? longestNote(review.longest) : ""}
+        signature={review?.longest?.signature}
+        title="The design on the longest person"
+        shown={shown}
+      />
+      <Proof
+        name="Emptiest"
+        who={review?.emptiest?.account.name}
+        note={review?.emptiest ? emptiestNote(review.emptiest) : ""}
+        signature={review?.emptiest?.signature}
+        title="The design on the emptiest person"
+        shown={shown}
+      />
+    </div>
+  );
+}
+
+function longestNote(longest: Api["ExtremeAnswer"]): ReactNode {
+  const others = longest.sharing - 1;
+  return `${longest.width} px wide, ${lines(longest.lines)}${others > 0 ? `, like ${others} ${others === 1 ? "other" : "others"}` : ""}`;
+}
+
+function emptiestNote(emptiest: Api["ExtremeAnswer"]): ReactNode {
+  const others = emptiest.sharing - 1;
+  return `${emptiest.facts} ${emptiest.facts === 1 ? "fact" : "facts"}, ${lines(emptiest.lines)}${others > 0 ? `, like ${others} ${others === 1 ? "other" : "others"}` : ""}`;
+}
+
+function lines(count: number) {
+  return count === 1 ? "1 line" : `${count} lines`;
+}
+
+type ProofProps = {
+  name: string;
+  who: string | undefined;
+  note: ReactNode;
+  signature: Api["LensSignature"] | null | undefined;
+  title: string;
+  shown: { form: Form; width: Width };
+  selected?: string | null;
+  onSelect?: (block: string) => void;
+};
+
+function Proof({ name, who, note, signature, title, shown, selected = null, onSelect }: ProofProps) {
+  return (
+    <section
+      aria-label={name}
+      className="flex min-h-0 flex-1 flex-col rounded-[6px] border border-line bg-sheet first-of-type:flex-[1.25]"
+    >
+      <div className="flex items-baseline justify-between gap-3 border-b border-line px-4 py-1.5 text-second">
+        <span className="truncate">
+          <b className="font-semibold">{name}</b> <span className="text-soft">{who}</span>
+        </span>
+        <span className="shrink-0 text-soft">{note}</span>
+      </div>
+      {shown.form === "text" ? (
+        <pre tabIndex={0} aria-label={title} className="min-h-0 flex-1 overflow-auto px-4 py-2 font-mono text-second">
+          {signature?.text}
+        </pre>
+      ) : (
+        <div
+          className={`min-h-0 flex-1 overflow-hidden rounded-b-[6px] px-4 py-2.5 ${shown.form === "dark" ? "bg-mail-dark" : "bg-mail-light"}`}
+        >
+          {signature && (
+            <div
+              className={shown.width === "phone" ? "h-full w-[360px] border-r border-dashed border-field" : "h-full"}
+            >
+              <SignatureFrame
+                html={signature.marked ?? signature.html}
+                title={title}
+                dark={shown.form === "dark" ? signature.dark : null}
+                selected={selected}
+                {...(onSelect && { onSelect })}
+              />
+            </div>
+          )}
+        </div>
+      )}
+    </section>
+  );
+}
