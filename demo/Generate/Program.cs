@@ -13,6 +13,7 @@ var people = Company.People();
 Write(Path.Combine(demo, "brackenfold.ldif"), people);
 Write(Path.Combine(demo, "brackenfold-december.ldif"), Company.InDecember(people));
 File.WriteAllBytes(Path.Combine(demo, "brackenfold-mark.png"), Marks.Brackenfold());
+File.WriteAllBytes(Path.Combine(demo, "brackenfold-portraits.zip"), Portraits.Archive(people));
 File.WriteAllBytes(Path.Combine(shipped, "mark.png"), Marks.Plain());
 if (args.ElementAtOrDefault(2) is { } fonts) File.WriteAllText("src/Relevo.Core/Rendering/Metrics/widths.txt", FontWidths.Table(fonts));
 Console.WriteLine($"{people.Count} people");

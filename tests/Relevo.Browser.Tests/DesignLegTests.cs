@@ -29,6 +29,71 @@ public sealed class DesignLegTests(RunningDemo demo) : IClassFixture<RunningDemo
         visitor.AssertQuietConsole();
     }
 
+    /// <summary>The signature that a newcomer is to build without help, from the barest starter.</summary>
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public void A_newcomer_builds_a_signature_with_portrait_logo_icons_banner_place_and_notice_in_the_logos_colours(bool isByKeys)
+    {
+        using var visitor = new Visitor();
+        Hand hand = isByKeys ? new KeyHand(visitor) : new MouseHand(visitor);
+        visitor.Go(demo.Address);
+        visitor.Title("Sign in");
+        hand.Type("Name", "ines.albrecht@brackenfold.example");
+        hand.Type("Password", "paper-ink-and-baton");
+        hand.Press("Sign in");
+        visitor.Title("Who we have");
+        visitor.Press(Keys.Alt, "2");
+        visitor.Title("What signatures look like");
+        hand.Press("New from a starter");
+        hand.Press("Two lines");
+        visitor.Title("Two lines");
+
+        // Two columns: the portrait at the left; name, ways to reach and links at the right.
+        hand.Press("Theme and name");
+        hand.Pick("Add a block", "Columns");
+        hand.Pick("Add a block", "Portrait");
+        visitor.InFrame(Frame, html => html.Contains("-96x96-circle.png", StringComparison.Ordinal));
+        MoveIn(visitor, hand, "Name, Post-nominals", toTheRight: true);
+        MoveIn(visitor, hand, "Contact list", toTheRight: true);
+        hand.Press("Contact list");
+        hand.Type("Size of icons", "16");
+        hand.Pick("Add a block", "Link row");
+        hand.Type("Size of icons", "20");
+        visitor.InFrame(Frame, html => html.Contains("icon-booking-", StringComparison.Ordinal) && html.Contains("icon-telephone-", StringComparison.Ordinal));
+
+        // Below: a line, the logo that leads home, the place for banners, the notice.
+        hand.Press("Theme and name");
+        hand.Pick("Add a block", "Divider");
+        hand.Press("Theme and name");
+        hand.Pick("Add a block", "Logo");
+        hand.Type("Address it leads to", "https://brackenfold.example");
+        visitor.InFrame(Frame, html => html.Contains("href=\"https://brackenfold.example/\"", StringComparison.Ordinal));
+        hand.Pick("Add a block", "Banner place");
+        hand.Pick("Add a block", "Notice");
+        visitor.InFrame(Frame, html => html.Contains("Detta meddelande", StringComparison.Ordinal));
+
+        hand.Press("Theme and name");
+        hand.Press("From a picture…");
+        hand.Press("Brackenfold Veterinary Group");
+        hand.Press("Take these colours");
+        visitor.InFrame(Frame, html => !html.Contains("color:#23343c", StringComparison.Ordinal) && html.Contains("-96x96-circle.png", StringComparison.Ordinal));
+        visitor.See("//section[@aria-label='Longest'][contains(., 'Annegret von der Lühe-Schwarzenberger')]");
+        visitor.InFrame("The design on the longest person", html => html.Contains("-96x96-circle.png", StringComparison.Ordinal) && html.Contains("Diese Nachricht", StringComparison.Ordinal));
+        visitor.InFrame("The design on the emptiest person", html => !html.Contains("circle.png", StringComparison.Ordinal) && html.Contains("Detta meddelande", StringComparison.Ordinal));
+        if (!isByKeys) visitor.Picture("design-portrait");
+        visitor.AssertQuietConsole();
+    }
+
+    /// <summary>Moves a block into the columns that stand below everything, by the keys of the outline, which a mouse hand uses too.</summary>
+    private static void MoveIn(Visitor visitor, Hand hand, string block, bool toTheRight)
+    {
+        hand.Press(block);
+        for (var step = 0; step < 4 && !visitor.Has($"//nav[@aria-label='Blocks']//li[preceding-sibling::li[contains(., 'Columns')]]/button[normalize-space()='{block}']"); step++) visitor.Press(Keys.Alt, Keys.ArrowDown);
+        visitor.Press(Keys.Alt, Keys.ArrowRight);
+        if (toTheRight) visitor.Press(Keys.Alt, Keys.ArrowRight);
+    }
+
     private static void AddLinksAndAButton(Visitor visitor)
     {
         Select(visitor, "Legal entity, Location");

@@ -32,6 +32,8 @@ public sealed class Visitor : IDisposable
 
     public void SeeNo(string xpath) => Wait(() => driver.FindElements(By.XPath(xpath)).Count == 0 ? "gone" : null, $"no {xpath}");
 
+    public bool Has(string xpath) => driver.FindElements(By.XPath(xpath)).Count > 0;
+
     public void SeeText(string text) => See($"//body//*[contains(normalize-space(.), {Quote(text)})][not(*[contains(normalize-space(.), {Quote(text)})])]");
 
     public void Title(string text) => See($"//h1[normalize-space()={Quote(text)}]");
@@ -98,6 +100,24 @@ public sealed class Visitor : IDisposable
         actions.SendKeys(keys[^1]);
         foreach (var held in keys[..^1]) actions.KeyUp(held);
         actions.Perform();
+    }
+
+    /// <summary>The role of what the focus is on, where it states one.</summary>
+    public string FocusRole() => (string)driver.ExecuteScript("return document.activeElement.getAttribute('role') ?? ''")!;
+
+    /// <summary>What the focus is on, by its accessible name; and whether what has the wanted name stands before it on the page.</summary>
+    public (string Name, bool LiesBehind) Focus(string wanted)
+    {
+        var found = (IReadOnlyCollection<object>)driver.ExecuteScript(
+            """
+            const name = (element) => element.getAttribute('aria-label') ?? (element.labels?.[0]?.textContent.trim() || element.textContent.trim() || element.querySelector('img')?.alt || '');
+            const focus = document.activeElement;
+            const target = [...document.querySelectorAll('button, a, input')].find((element) => name(element) === arguments[0]);
+            const isBefore = target !== undefined && focus !== document.body && (focus.compareDocumentPosition(target) & Node.DOCUMENT_POSITION_PRECEDING) !== 0;
+            return [name(focus), isBefore];
+            """,
+            wanted)!;
+        return ((string)found.First(), (bool)found.Last());
     }
 
     /// <summary>The markup inside the frame that shows a signature.</summary>
@@ -178,5 +198,5 @@ public sealed class Visitor : IDisposable
         }
     }
 
-    private static string Quote(string text) => text.Contains('\'', StringComparison.Ordinal) ? $"\"{text}\"" : $"'{text}'";
+    public static string Quote(string text) => text.Contains('\'', StringComparison.Ordinal) ? $"\"{text}\"" : $"'{text}'";
 }

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Text.RegularExpressions;
 using Relevo.Core.Designs;
 using Relevo.Core.People;
 
@@ -15,7 +16,7 @@ public readonly record struct Measurement(double Width, int Lines, int Collapsed
 /// Measures a design's signatures without rendering them, by the widths of letters in its fonts. Walks the tree that the renderer compiles, with the
 /// same conditions, so that what it says holds for what is rendered.
 /// </summary>
-public sealed class SignatureMeasure
+public sealed partial class SignatureMeasure
 {
     private const int ButtonPadding = 28; // pixels left and right of a button's words, as the renderer writes it
 
@@ -130,11 +131,15 @@ public sealed class SignatureMeasure
 
     private static Span Fixed(double width) => new(Presence.Always, width, -1, null, 0);
 
-    private double Width(string text, TextRole role, bool isBold) => Metrics(role, isBold).Measure(text) * Size(role) / (double)FontMetrics.Unit;
+    /// <summary>Several spaces are shown as one (HTML Standard, "white space").</summary>
+    private double Width(string text, TextRole role, bool isBold) => Metrics(role, isBold).Measure(Spaces().Replace(text, " ")) * Size(role) / (double)FontMetrics.Unit;
 
     private FontMetrics Metrics(TextRole role, bool isBold) => FontMetrics.Of(design.Theme.FontStack, isBold || role == TextRole.Name);
 
     private int Size(TextRole role) => role switch { TextRole.Name => design.Theme.Sizes.Name, TextRole.Small => design.Theme.Sizes.Small, _ => design.Theme.Sizes.Text };
+
+    [GeneratedRegex("  +", RegexOptions.CultureInvariant)]
+    private static partial Regex Spaces();
 
     /// <summary>A stretch of one line: fixed pixels, or a field's text in a font.</summary>
     private readonly record struct Span(Presence Shows, double Pixels, int Field, FontMetrics? Metrics, double Scale);

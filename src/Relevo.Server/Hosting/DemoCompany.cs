@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.IO.Compression;
 using System.Text.Json;
 using Relevo.Core;
 using Relevo.Core.Designs;
@@ -18,7 +19,7 @@ namespace Relevo.Server.Hosting;
 public sealed record DemoComputer(string Computer, string Person, string Address, string Token);
 
 /// <summary>Fills an empty database with the demo company from the files under demo/, the way an administrator would. Draft only: publishing and rolling out are left to the visitor.</summary>
-internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore runs, CurrentRoster rosters, PictureStore pictures, DesignStore designs, RuleStore rules, ComputerStore computers, MailboxStore mailboxes, FieldSetStore fields, UnitStore units)
+internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore runs, CurrentRoster rosters, PictureStore pictures, DesignStore designs, RuleStore rules, ComputerStore computers, MailboxStore mailboxes, FieldSetStore fields, UnitStore units, PersonStore people)
 {
     private const string AdministratorAddress = "ines.albrecht@brackenfold.example";
     private const string EmployeeAddress = "maren.holtkamp@brackenfold.example";
@@ -40,8 +41,10 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
         await users.AddAsync(administrator, cancellationToken);
         var actor = new Actor(administrator.Id, administrator.DisplayName);
         await ImportPeopleAsync(Path.Combine(settings.DemoFolder!, "brackenfold.ldif"), actor, cancellationToken);
+        await AddPortraitsAsync(Path.Combine(settings.DemoFolder!, "brackenfold-portraits.zip"), actor, cancellationToken);
         await AddMailboxesAsync(actor, cancellationToken);
         await AddProfileLinksAsync(actor, cancellationToken);
+        await AddNoticesAsync(actor, cancellationToken);
         var employee = (await rosters.GetAsync(cancellationToken)).FindByAddress(EmployeeAddress)!;
         await users.AddAsync(new User(Guid.NewGuid(), EmployeeAddress, employee.Name, SessionEndpoints.Hash(EmployeePassword), UserRole.Employee, employee.Person.Id), cancellationToken);
         await DesignAsync(Path.Combine(settings.DemoFolder!, "brackenfold-mark.png"), actor, cancellationToken);
@@ -56,6 +59,13 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
         await runs.PlanAsync(run, content, FieldCatalogue.Standard, actor, cancellationToken);
         var outcome = await runs.ApplyAsync(run.Id, isAccepted: false, actor, cancellationToken);
         if (outcome != ApplyOutcome.Applied) throw new StartRefusedException($"The demo directory {path} could not be applied: {content.Problems.FirstOrDefault()?.Message ?? outcome.ToString()}");
+    }
+
+    private async Task AddPortraitsAsync(string path, Actor actor, CancellationToken cancellationToken)
+    {
+        await using var archive = await ZipFile.OpenReadAsync(path, cancellationToken);
+        var answer = await PortraitEndpoints.TakeAllAsync(archive, await rosters.GetAsync(cancellationToken), pictures, people, actor, cancellationToken);
+        if (!answer.Refused.IsEmpty) throw new StartRefusedException($"The demo's portrait {answer.Refused[0].File} could not be taken: {answer.Refused[0].Reason}");
     }
 
     private async Task AddMailboxesAsync(Actor actor, CancellationToken cancellationToken)
@@ -89,6 +99,18 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
         var facts = links.Aggregate(company.Facts, (facts, link) => facts.With(link.Name, link.Address));
         if (await fields.SaveAsync(before.Revision, before.Fields with { Own = [.. before.Fields.Own, .. own] }, actor, cancellationToken) != SaveOutcome.Saved
             || await units.SaveAsync(company with { Facts = facts }, actor, cancellationToken) != UnitOutcome.Saved) throw new StartRefusedException("The demo's profile links could not be added.");
+    }
+
+    private async Task AddNoticesAsync(Actor actor, CancellationToken cancellationToken)
+    {
+        const string english = "This message is for the person it is addressed to. If that is not you, please tell us and delete it.";
+        const string german = "Diese Nachricht ist für die angeschriebene Person bestimmt. Sind Sie das nicht, sagen Sie es uns bitte und löschen Sie sie.";
+        const string swedish = "Detta meddelande är avsett för den det är ställt till. Om det inte är du, hör av dig och radera det.";
+        foreach (var unit in (await rosters.GetAsync(cancellationToken)).Records.Units.Units.Where(unit => unit.Kind == UnitKind.Entity))
+        {
+            var notice = unit.Name.EndsWith("GmbH", StringComparison.Ordinal) ? german : unit.Name.EndsWith("AB", StringComparison.Ordinal) ? swedish : english;
+            if (await units.SaveAsync(unit with { Facts = unit.Facts.With("notice", notice) }, actor, cancellationToken) != UnitOutcome.Saved) throw new StartRefusedException($"The demo's notice of {unit.Name} could not be added.");
+        }
     }
 
     private async Task DesignAsync(string markPath, Actor actor, CancellationToken cancellationToken)

@@ -16,10 +16,12 @@ export function keysOf(event: Pick<KeyboardEvent, "key" | "code" | "altKey" | "c
     .join(" ");
 }
 
-/** True while typing: single letters then belong to the text. */
+/** True while typing: single letters then belong to the text, or to the open menu or list that is searched by its first letters. */
 export function isTyping(target: EventTarget | null) {
   return (
     target instanceof HTMLElement &&
-    (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName))
+    (target.isContentEditable ||
+      ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName) ||
+      target.closest("[role=menu], [role=listbox]") !== null)
   );
 }

@@ -3,14 +3,16 @@ import { useRef } from "react";
 import { FileInput } from "../../kit/FileInput";
 import { Trouble } from "../../kit/Trouble";
 import { pictureTypes, useSendPicture } from "../../kit/useSendPicture";
-import { newBlock, newBlocks, portraitBlock, shownSize, type Block } from "./designState";
+import { logoBlock, newBlock, newBlocks, portraitBlock, shownSize, type Block } from "./designState";
 import type { Fields } from "./blockForm";
+import { useLibrary } from "./useLibrary";
 
 type AddBlockProps = { fields: Fields; where: string; onAdd: (block: Block) => void };
 
 /** A menu of the kinds of blocks; a picture is picked first. */
 export function AddBlock({ fields, where, onAdd }: AddBlockProps) {
   const input = useRef<HTMLInputElement>(null);
+  const logo = useLibrary().data?.at(-1);
   const send = useSendPicture("library", (kept, file) =>
     onAdd({
       kind: "picture",
@@ -38,6 +40,13 @@ export function AddBlock({ fields, where, onAdd }: AddBlockProps) {
               </button>
             </MenuItem>
           ))}
+          {logo && (
+            <MenuItem>
+              <button type="button" className={item} onClick={() => onAdd(logoBlock(logo))}>
+                Logo
+              </button>
+            </MenuItem>
+          )}
           <MenuItem>
             <button type="button" className={item} onClick={() => onAdd(portraitBlock)}>
               Portrait

@@ -9,7 +9,7 @@ import { BlockProperties } from "./BlockProperties";
 import type { Fields } from "./blockForm";
 import { blockName, outline, type Block, type Design, type DesignAction } from "./designState";
 import { freshKey, neighbour } from "./designTree";
-import { Findings } from "./Findings";
+import { Findings, findingsId } from "./Findings";
 import { LanguageProperties } from "./LanguageProperties";
 import { Proofs } from "./Proofs";
 import { ThemeProperties } from "./ThemeProperties";
@@ -94,6 +94,7 @@ function Bench({ id }: { id: string }) {
             review={review.data}
             selected={key}
             onSelect={(one) => setSelected({ block: one })}
+            onMind={() => document.getElementById(findingsId)?.scrollIntoView({ block: "nearest" })}
           />
           <div className="min-h-0 overflow-y-auto pr-1 pb-4">
             {block && key !== null ? (

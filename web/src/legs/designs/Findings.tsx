@@ -5,11 +5,18 @@ import { useLens } from "../../lens/lensState";
 
 type FindingsProps = { review: Api["ReviewAnswer"]; onSelect: (block: string) => void };
 
+/** Where the findings stand, for whoever leads there. */
+export const findingsId = "what-to-mind";
+
 /** What to mind about the design: the reason, the people concerned, and the way to the block. */
 export function Findings({ review, onSelect }: FindingsProps) {
   const { weight } = review;
   return (
-    <section aria-label="What to mind" className="mt-3 flex flex-col gap-1.5 border-t border-line pt-3 text-second">
+    <section
+      id={findingsId}
+      aria-label="What to mind"
+      className="mt-3 flex flex-col gap-1.5 border-t border-line pt-3 text-second"
+    >
       <p>
         <b className="font-semibold">{sizeText(weight.each)}</b> in each message, {sizeText(weight.hundred)} in a
         hundred

@@ -23,10 +23,11 @@ type ProofsProps = {
   review: Api["ReviewAnswer"] | undefined;
   selected: string | null;
   onSelect: (block: string) => void;
+  onMind: () => void;
 };
 
 /** The design on three people at once: through the lens, on the longest and on the emptiest. */
-export function Proofs({ answer, review, selected, onSelect }: ProofsProps) {
+export function Proofs({ answer, review, selected, onSelect, onMind }: ProofsProps) {
   const [form, setForm] = useState<Form>("light");
   const [width, setWidth] = useState<Width>("full");
   if (answer && !answer.person)
@@ -40,6 +41,15 @@ export function Proofs({ answer, review, selected, onSelect }: ProofsProps) {
         <Choice label="Form of the proofs" look="lens" value={form} options={forms} onChange={setForm} />
         <span>and</span>
         <Choice label="Width of the proofs" look="lens" value={width} options={widths} onChange={setWidth} />
+        {review && review.findings.length > 0 && (
+          <button
+            type="button"
+            onClick={onMind}
+            className="ml-auto min-h-6 border-b-[1.5px] border-dotted border-ochre font-semibold text-ochre"
+          >
+            {review.findings.length} to mind
+          </button>
+        )}
       </div>
       <Proof
         name="Through the lens"

@@ -218,6 +218,11 @@ export const portraitBlock: Block = {
   link: "",
 };
 
+/** The company's mark as it is added: the newest picture of the library. */
+export function logoBlock(logo: Api["LibraryPicture"]): Block {
+  return { kind: "picture", sha256: logo.sha256, ...shownSize(logo), altText: logo.name, link: "" };
+}
+
 /** The texts of a design that are the same for everybody, in the order of the outline. */
 export function literalTexts(design: Design): string[] {
   const inParts = (parts: readonly Api["Part"][]) =>

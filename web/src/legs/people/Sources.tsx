@@ -11,6 +11,7 @@ import { FileDrop, FilePick, FileProgress } from "./FileDrop";
 import { LdapForm } from "./LdapForm";
 import { scheduleWord } from "./ldapState";
 import { PeopleTabs } from "./PeopleTabs";
+import { PortraitPick } from "./PortraitPick";
 import { countsText, kindWord, runWord } from "./runWords";
 import { MakeToken, Tokens } from "./Tokens";
 import { useUpload } from "./useUpload";
@@ -68,6 +69,7 @@ export function Sources() {
                     />
                   ))}
                 </ol>
+                <PortraitPick />
               </section>
               <section aria-label="Runs" className="flex min-h-0 flex-col">
                 <h2 className="border-b border-ink pb-1 font-semibold">Runs</h2>
