@@ -58,7 +58,7 @@ launcher_tests() {
 run_tests() {
   need_tools
   mkdir -p "$state/test"
-  need_packages chromium=chromium chromedriver=chromium-driver /usr/sbin/slapd=slapd ldapmodify=ldap-utils openssl=openssl
+  need_packages chromium=chromium chromedriver=chromium-driver /usr/sbin/slapd=slapd ldapmodify=ldap-utils openssl=openssl /usr/share/fonts/truetype/liberation/LiberationSans-Regular.ttf=fonts-liberation
   trap 'stop_children; stop_cluster' EXIT
   trap 'exit 130' INT TERM
   build_product

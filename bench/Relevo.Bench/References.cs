@@ -22,7 +22,7 @@ internal sealed class HandWritten
 
     /// <summary>Everything before the name.</summary>
     private string Head =>
-        $"{Open}<tr><td style=\"padding:0\">{Open}<tr><td valign=\"top\" style=\"padding:0\">{Open}<tr><td style=\"padding:0\"><a href=\"https://brackenfold.example/\"><img src=\"pictures/{mark}-64x64.png\" width=\"64\" height=\"64\" border=\"0\" alt=\"Brackenfold\" style=\"border:0;vertical-align:top\"></a></td></tr></table></td><td valign=\"top\" style=\"padding:0 0 0 16px\">{Open}";
+        $"{Open}<tr><td style=\"padding:0\">{Open}<tr><td valign=\"top\" style=\"padding:0\">{Open}<tr><td style=\"padding:0\"><a href=\"https://brackenfold.example/\"><img src=\"pictures/{mark}-64x64.png\" width=\"64\" height=\"64\" border=\"0\" alt=\"Brackenfold\" style=\"border:0;width:64px;height:64px;vertical-align:top\"></a></td></tr></table></td><td valign=\"top\" style=\"padding:0 0 0 16px\">{Open}";
 
     private static ReadOnlySpan<byte> NameCell => "<tr><td style=\"font-family:Arial, Helvetica, sans-serif;font-size:15px;line-height:22px;font-weight:bold;color:#1f6b52;padding:0\">"u8;
 

@@ -1,3 +1,4 @@
+using System.Text.Json.Nodes;
 using OpenQA.Selenium;
 using Xunit;
 
@@ -13,12 +14,7 @@ public sealed class DesignLegTests(RunningDemo demo) : IClassFixture<RunningDemo
     public void A_signature_is_built_of_blocks_by_mouse_and_by_keys()
     {
         using var visitor = new Visitor();
-        visitor.Go(demo.Address);
-        visitor.Title("Sign in");
-        visitor.See("//input[@autocomplete='username']").SendKeys("ines.albrecht@brackenfold.example");
-        visitor.See("//input[@autocomplete='current-password']").SendKeys("paper-ink-and-baton");
-        visitor.Button("Sign in");
-        visitor.Title("Who we have");
+        SignIn(visitor);
         visitor.Leg("Designs");
         visitor.Click("//a[text()='Full']");
         visitor.Title("Full");
@@ -83,6 +79,43 @@ public sealed class DesignLegTests(RunningDemo demo) : IClassFixture<RunningDemo
         visitor.InFrame("The design on the emptiest person", html => !html.Contains("circle.png", StringComparison.Ordinal) && html.Contains("Detta meddelande", StringComparison.Ordinal));
         if (!isByKeys) visitor.Picture("design-portrait");
         visitor.AssertQuietConsole();
+    }
+
+    /// <summary>What is computed from letter widths against what a browser lays out, for every starter on its longest person: within 3 percent.</summary>
+    [Fact]
+    public void Every_starter_is_as_wide_in_a_browser_as_it_was_computed_to_be()
+    {
+        using var visitor = new Visitor();
+        SignIn(visitor);
+        var widths = JsonNode.Parse(visitor.Ask<string>(
+            """
+            const { antiforgeryToken } = await (await fetch('/api/session')).json();
+            const post = (body) => fetch('/api/designs', { method: 'POST', body: JSON.stringify(body), headers: { 'Content-Type': 'application/json', 'X-Relevo-Antiforgery': antiforgeryToken } });
+            const frame = document.createElement('iframe');
+            frame.sandbox = 'allow-same-origin';
+            frame.style.width = '3000px';
+            document.body.append(frame);
+            const found = [];
+            for (const { key } of await (await fetch('/api/starters')).json()) {
+              const { id } = await (await post({ starter: key, name: `Measured ${key}` })).json();
+              const { longest } = await (await fetch(`/api/designs/${id}/review`)).json();
+              await new Promise((done) => { frame.onload = done; frame.srcdoc = `<!doctype html><base href="/"><body>${longest.signature.html}`; });
+              found.push({ key, computed: longest.width, rendered: frame.contentDocument.querySelector('table').getBoundingClientRect().width });
+            }
+            return JSON.stringify(found);
+            """))!.AsArray();
+        Assert.True(widths.Count >= 8);
+        Assert.All(widths, one => Assert.InRange(one!["computed"]!.GetValue<double>() / one["rendered"]!.GetValue<double>(), 0.97, 1.03));
+    }
+
+    private void SignIn(Visitor visitor)
+    {
+        visitor.Go(demo.Address);
+        visitor.Title("Sign in");
+        visitor.See("//input[@autocomplete='username']").SendKeys("ines.albrecht@brackenfold.example");
+        visitor.See("//input[@autocomplete='current-password']").SendKeys("paper-ink-and-baton");
+        visitor.Button("Sign in");
+        visitor.Title("Who we have");
     }
 
     /// <summary>Moves a block into the columns that stand below everything, by the keys of the outline, which a mouse hand uses too.</summary>

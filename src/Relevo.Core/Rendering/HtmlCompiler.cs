@@ -175,10 +175,13 @@ internal sealed class HtmlCompiler
         program.Attribute(pictureAddress(cut.Name));
         Measured(size, size);
         wordings.Write(words, program.Attribute);
-        program.Raw("\" style=\"border:0;vertical-align:middle\">");
+        program.Raw("\" style=\"" + ImageStyle(size, size) + "vertical-align:middle\">");
     }
 
     private void Measured(int width, int height) => program.Raw(string.Create(CultureInfo.InvariantCulture, $"\" width=\"{width}\" height=\"{height}\" border=\"0\" alt=\""));
+
+    /// <summary>The size stands twice, as attributes and as a style: one family of programs drops the attributes, another the style.</summary>
+    private static string ImageStyle(int width, int height) => string.Create(CultureInfo.InvariantCulture, $"border:0;width:{width}px;height:{height}px;");
 
     /// <summary>The colour stands twice, as an attribute and as a style: each kind of engine reads one of them (common practice).</summary>
     private void Button(Button button)
@@ -242,7 +245,7 @@ internal sealed class HtmlCompiler
             });
         }
 
-        program.Raw("\" style=\"border:0;vertical-align:top\">");
+        program.Raw("\" style=\"" + ImageStyle(picture.Width, picture.Height) + "vertical-align:top\">");
     }
 
     private void ColumnCells(Columns columns)
