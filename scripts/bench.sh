@@ -7,6 +7,7 @@ run_bench() {
   local bench
   bench=$(dotnet_out bench/Relevo.Bench)/Relevo.Bench.dll
   dotnet "$bench" render "$root/demo/brackenfold-mark.png"
+  dotnet "$bench" pictures
   forget_demo bench
   (
     trap stop_cluster EXIT
@@ -22,6 +23,7 @@ run_bench() {
     await 120 "$!" "$port" /health/ready || fail "the server did not come up; .relevo/bench/server.log says why."
     dotnet "$bench" push "http://127.0.0.1:$port"
     dotnet "$bench" list "http://127.0.0.1:$port"
+    dotnet "$bench" design "http://127.0.0.1:$port"
   )
   forget_demo bench
   local port

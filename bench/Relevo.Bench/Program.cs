@@ -4,6 +4,8 @@ using Relevo.Bench;
 // relevo-bench people DATABASE   import, sync and search of 100,000 people, in a database of its own
 // relevo-bench push URL          SCIM writes and searches on a running server with the demo's administrator
 // relevo-bench list URL          the People list in a browser, on the same server
+// relevo-bench design URL        a design over everybody and previews after edits, on the same server
+// relevo-bench pictures          a camera's portrait, cut and encoded
 // relevo-bench rollout URL       from Publish to the last computer in place, on a fresh demo
 switch (args)
 {
@@ -15,9 +17,13 @@ switch (args)
         return await PushBench.RunAsync(new Uri(pushed + "/"));
     case ["list", var listed]:
         return ListBench.Run(new Uri(listed + "/"));
+    case ["design", var designed]:
+        return await DesignBench.RunAsync(new Uri(designed + "/"));
+    case ["pictures"]:
+        return PictureBench.Run();
     case ["rollout", var address]:
         return await RolloutBench.RunAsync(new Uri(address + "/"));
     default:
-        Console.Error.WriteLine("usage: relevo-bench render MARK.PNG | people DATABASE | push URL | list URL | rollout URL");
+        Console.Error.WriteLine("usage: relevo-bench render MARK.PNG | people DATABASE | push URL | list URL | design URL | pictures | rollout URL");
         return 2;
 }

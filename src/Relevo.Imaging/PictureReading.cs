@@ -14,6 +14,12 @@ public static class PictureReading
     /// <summary>Pixels of a file at most, looked at before any of them is decoded: 25 million take 100 MB.</summary>
     public const long MaxPixels = 25_000_000;
 
+    // What is kept is cut and encoded anew before it goes anywhere, so it is packed quickly rather than small.
+    private static readonly SKPngEncoderOptions Quick = new(SKPngEncoderFilterFlags.Sub, 2);
+
+    /// <summary>Frames of a moving picture at most; only the first is kept.</summary>
+    public const int MaxFrames = 500;
+
     private const int LongestKept = 1024; // pixels; four times the largest portrait in a signature, for dense screens and later cuts
 
     /// <summary>Reads a PNG, JPEG, WebP or GIF file (its first picture). Gives the picture, or why it is not taken as a sentence.</summary>
@@ -25,22 +31,40 @@ public static class PictureReading
         if (codec is null) return (null, "This is not a picture that can be read; PNG, JPEG, WebP and GIF can.");
         var (width, height) = (codec.Info.Width, codec.Info.Height);
         if ((long)width * height > MaxPixels) return (null, $"The picture has {(long)width * height / 1_000_000} megapixels ({width} x {height}); at most {MaxPixels / 1_000_000} are taken. Scale it down first.");
-        using var decoded = new SKBitmap(new SKImageInfo(width, height, SKColorType.Rgba8888, SKAlphaType.Premul));
+        if (codec.FrameCount > MaxFrames) return (null, $"The picture moves: it has {codec.FrameCount} frames; at most {MaxFrames} are taken, and the first one is kept.");
+        var decodedSize = Sampled(codec, Math.Min(1f, (float)LongestKept / Math.Max(width, height)));
+        using var decoded = new SKBitmap(new SKImageInfo(decodedSize.Width, decodedSize.Height, SKColorType.Rgba8888, SKAlphaType.Premul));
         var result = codec.GetPixels(decoded.Info, decoded.GetPixels());
         if (result is not (SKCodecResult.Success or SKCodecResult.IncompleteInput)) return (null, "The picture is damaged.");
         if (result == SKCodecResult.IncompleteInput) return (null, "The picture ends before it is whole.");
-        using var upright = Turn(decoded, codec.EncodedOrigin);
+        var turned = codec.EncodedOrigin == SKEncodedOrigin.TopLeft ? null : Turn(decoded, codec.EncodedOrigin);
+        using var owned = turned;
+        var upright = turned ?? decoded;
         var scale = Math.Min(1f, (float)LongestKept / Math.Max(upright.Width, upright.Height));
         var size = new SKImageInfo(Math.Max(1, (int)MathF.Round(upright.Width * scale)), Math.Max(1, (int)MathF.Round(upright.Height * scale)), SKColorType.Rgba8888, SKAlphaType.Premul);
-        using var kept = scale < 1f ? upright.Resize(size, new SKSamplingOptions(SKCubicResampler.Mitchell)) : upright.Copy();
-        using var png = kept.Encode(SKEncodedImageFormat.Png, 100);
+        using var smaller = scale < 1f ? upright.Resize(size, new SKSamplingOptions(SKCubicResampler.Mitchell)) : null;
+        var kept = smaller ?? upright;
+        using var pixels = kept.PeekPixels();
+        using var png = pixels!.Encode(Quick) ?? throw new InvalidOperationException("The picture could not be encoded.");
         return (new ReadPicture(png.ToArray(), kept.Width, kept.Height), null);
+    }
+
+    /// <summary>The smallest size the file can be decoded at without falling under what is kept: a JPEG's blocks give halves, quarters and eighths for less work and memory.</summary>
+    private static SKSizeI Sampled(SKCodec codec, float least)
+    {
+        foreach (var share in new[] { 0.125f, 0.25f, 0.5f })
+        {
+            if (share < least) continue;
+            var size = codec.GetScaledDimensions(share);
+            if (size.Width >= codec.Info.Width * least && size.Height >= codec.Info.Height * least) return size;
+        }
+
+        return codec.Info.Size;
     }
 
     /// <summary>Cameras write which way is up beside the pixels (EXIF orientation, 1 to 8).</summary>
     private static SKBitmap Turn(SKBitmap picture, SKEncodedOrigin origin)
     {
-        if (origin == SKEncodedOrigin.TopLeft) return picture.Copy();
         var isOnItsSide = (int)origin >= (int)SKEncodedOrigin.LeftTop;
         var turned = new SKBitmap(new SKImageInfo(isOnItsSide ? picture.Height : picture.Width, isOnItsSide ? picture.Width : picture.Height, picture.ColorType, picture.AlphaType));
         using var canvas = new SKCanvas(turned);

@@ -15,7 +15,7 @@ namespace Relevo.Core.Checks;
 public sealed record Finding(string Code, string Message, string Block, int People, ImmutableArray<int> First);
 
 /// <summary>One account at the edge. Place: among those reviewed. Sharing: how many are at the same edge, this one among them.</summary>
-public sealed record Extreme(int Place, Measurement Measurement, int TextLines, int HtmlBytes, int Sharing);
+public readonly record struct Extreme(int Place, Measurement Measurement, int TextLines, int HtmlBytes, int Sharing);
 
 /// <summary>A design over everybody it reaches. Longest and Emptiest are null when it reaches nobody.</summary>
 public sealed record DesignReview(int Accounts, Extreme? Longest, Extreme? Emptiest, int MostHtmlBytes, ImmutableArray<Finding> Findings)
@@ -70,16 +70,16 @@ public sealed record DesignReview(int Accounts, Extreme? Longest, Extreme? Empti
 
         public void Take(SignatureMeasure measure, CompiledDesign compiled, ValuesOf values, int from, int to)
         {
-            var html = new ArrayBufferWriter<byte>(8192);
+            var scratch = new byte[4096];
+            var text = new ArrayBufferWriter<byte>(4096);
             for (var place = from; place < to; place++)
             {
                 var all = values(place);
-                html.ResetWrittenCount();
-                compiled.Html.Render(all, Circumstances.Plain, html);
-                if (html.WrittenCount == 0) continue;
+                var bytes = compiled.Html.CountBytes(all, Circumstances.Plain, ref scratch);
+                if (bytes == 0) continue;
                 var measurement = measure.Measure(all, Circumstances.Plain);
-                var textLines = compiled.CountTextLines(all, Circumstances.Plain);
-                Add(new Extreme(place, measurement, textLines, html.WrittenCount, 1));
+                var textLines = compiled.CountTextLines(all, Circumstances.Plain, text);
+                Add(new Extreme(place, measurement, textLines, bytes, 1));
                 for (var index = 0; index < fields.Length; index++) lacking[index] += all[fields[index]].IsEmpty ? 1 : 0;
             }
         }
@@ -99,7 +99,7 @@ public sealed record DesignReview(int Accounts, Extreme? Longest, Extreme? Empti
 
         public IEnumerable<Finding> Findings(DesignDocument design, FieldCatalogue catalogue, int count)
         {
-            if (wide.Count > 0) yield return wide.Finding("too-wide", $"Wider than {MaxWidth} px, up to {Math.Ceiling(Longest!.Measurement.Width):0} px: narrow windows cut it or scroll.");
+            if (wide.Count > 0) yield return wide.Finding("too-wide", $"Wider than {MaxWidth} px, up to {Math.Ceiling(Longest!.Value.Measurement.Width):0} px: narrow windows cut it or scroll.");
             if (tall.Count > 0) yield return tall.Finding("too-many-lines", $"More than {MaxLines} lines: it pushes the message away.");
             if (longText.Count > 0) yield return longText.Finding("text-too-long", $"More than {MaxTextLines} lines as plain text (RFC 1855's rule of thumb); give blocks a shorter form in text, or leave some out.");
             if (wordless.Count > 0) yield return wordless.Finding("pictures-only", "Says nothing to those who do not see its pictures.");
@@ -126,9 +126,9 @@ public sealed record DesignReview(int Accounts, Extreme? Longest, Extreme? Empti
         /// <summary>The further of two, the earlier where they are equal; how many share the edge is counted along.</summary>
         private static Extreme? Further(Extreme? kept, Extreme? next, Func<Extreme, Extreme, int> compare)
         {
-            if (kept is null || next is null) return kept ?? next;
-            var order = compare(next, kept);
-            return order > 0 ? next : order == 0 ? kept with { Sharing = kept.Sharing + next.Sharing } : kept;
+            if (kept is not { } one || next is not { } other) return kept ?? next;
+            var order = compare(other, one);
+            return order > 0 ? other : order == 0 ? one with { Sharing = one.Sharing + other.Sharing } : one;
         }
 
         private static int IsLonger(Extreme one, Extreme other) =>

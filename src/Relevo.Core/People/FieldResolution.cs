@@ -156,11 +156,12 @@ public static class FieldResolution
         return values;
     }
 
-    private static FieldValue ResolveOne(Field field, IReadOnlyList<LayerFacts> layers, string address, string region, string readerRegion)
-    {
-        var stored = field.Name == "mail" && address.Length > 0 ? address : First(layers, field.Name);
-        return FieldValue.From(stored, field.Kind, field.Display, region, readerRegion);
-    }
+    private static FieldValue ResolveOne(Field field, IReadOnlyList<LayerFacts> layers, string address, string region, string readerRegion) =>
+        Prepare(field, First(layers, field.Name), address, region, readerRegion);
+
+    /// <summary>A stored value ready to be rendered. The mail address is the account's, whatever the records say.</summary>
+    internal static FieldValue Prepare(Field field, string? stored, string address, string region, string readerRegion) =>
+        FieldValue.From(field.Name == "mail" && address.Length > 0 ? address : stored, field.Kind, field.Display, region, readerRegion);
 
     private static void Add(ImmutableArray<LayerFacts>.Builder layers, Layer layer, Guid record, string name, Facts facts)
     {

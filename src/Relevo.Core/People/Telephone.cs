@@ -14,6 +14,7 @@ public sealed record Telephone(string E164, string Extension, string Region)
 {
     private const int MaxCharacters = 60; // longer is prose; the library would search it for a number
     private static readonly SearchValues<char> DigitsAndSpace = SearchValues.Create("0123456789 ");
+    private static readonly SearchValues<char> NumberMarks = SearchValues.Create("0123456789+ -.()/\u00A0\u2010\u2011\u2013");
     private static readonly PhoneNumberUtil Library = PhoneNumberUtil.GetInstance();
 
     /// <summary>The link. Source: RFC 3966: global number, extension as parameter.</summary>
@@ -43,9 +44,8 @@ public sealed record Telephone(string E164, string Extension, string Region)
     {
         if (display == PhoneDisplay.AsTyped) return typed;
         var isAtHome = display == PhoneDisplay.NationalAtHome && Region.Length > 0 && string.Equals(Region, readerRegion, StringComparison.OrdinalIgnoreCase);
-        var number = Library.Parse(E164, null);
         // E.123 parts a number as its users are used to. The library groups by plan; a number typed internationally keeps its own groups.
-        var text = !isAtHome && typed.StartsWith('+') && IsGrouped(typed) ? StripExtension(typed) : Library.Format(number, isAtHome ? PhoneNumberFormat.NATIONAL : PhoneNumberFormat.INTERNATIONAL);
+        var text = !isAtHome && typed.StartsWith('+') && IsGrouped(typed) ? StripExtension(typed) : Library.Format(Library.Parse(E164, null), isAtHome ? PhoneNumberFormat.NATIONAL : PhoneNumberFormat.INTERNATIONAL);
         return Extension.Length == 0 ? text : $"{text} ext. {Extension}";
     }
 
@@ -56,7 +56,7 @@ public sealed record Telephone(string E164, string Extension, string Region)
         foreach (var character in StripExtension(typed))
         {
             if (char.IsAsciiDigit(character)) digits++;
-            else if (character is not ('+' or ' ' or '-' or '.' or '(' or ')' or '/' or '\u00A0' or '\u2010' or '\u2011' or '\u2013')) return false;
+            else if (!NumberMarks.Contains(character)) return false;
         }
 
         return digits > 0;
@@ -71,6 +71,7 @@ public sealed record Telephone(string E164, string Extension, string Region)
 
     private static string StripExtension(string typed)
     {
+        if (typed.AsSpan().IndexOfAnyExcept(NumberMarks) < 0) return typed; // no word in it that could announce one
         foreach (var word in (ReadOnlySpan<string>)["ext.", "ext", "extension", ";ext=", "x", "#", "durchwahl", "anknytning"])
         {
             var at = typed.LastIndexOf(word, StringComparison.OrdinalIgnoreCase);

@@ -102,11 +102,13 @@ public sealed class CompiledDesign
         return [.. Html.Fields.ToArray(), .. text.Fields.ToArray(), .. names.Select(name => catalogue.TryFind(name, out var index) ? index : -1).Where(index => index >= 0)];
     }
 
-    /// <summary>Lines of the text form, without the separator's own.</summary>
-    public int CountTextLines(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
+    /// <summary>Lines of the text form, without the separator's own. room: for the text, used over and over.</summary>
+    public int CountTextLines(ReadOnlySpan<FieldValue> values, Circumstances circumstances, ArrayBufferWriter<byte> room)
     {
-        var lines = RenderText(values, circumstances).Span;
-        return lines.Count((byte)'\n') - (lines.StartsWith("-- \n"u8) ? 1 : 0);
+        room.ResetWrittenCount();
+        text.Render(values, circumstances, room);
+        var lines = room.WrittenSpan;
+        return LineBreaking.CountLines(lines) - (lines.StartsWith("-- \n"u8) ? 1 : 0);
     }
 
     private ReadOnlyMemory<byte> RenderText(ReadOnlySpan<FieldValue> values, Circumstances circumstances)

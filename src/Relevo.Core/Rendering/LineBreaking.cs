@@ -1,5 +1,4 @@
 using System.Buffers;
-using System.Text;
 
 namespace Relevo.Core.Rendering;
 
@@ -24,6 +23,19 @@ internal static class LineBreaking
         }
     }
 
+    /// <summary>How many lines the text has once it is broken; every line of it is ended.</summary>
+    public static int CountLines(ReadOnlySpan<byte> text)
+    {
+        var count = 0;
+        for (int end; (end = text.IndexOf((byte)'\n')) >= 0; text = text[(end + 1)..])
+        {
+            var line = text[..end];
+            for (count++; BreakAt(line) is var at && at >= 0; count++) line = line[at..].TrimStart((byte)' ');
+        }
+
+        return count;
+    }
+
     private static void WriteLine(ReadOnlySpan<byte> line, IBufferWriter<byte> output)
     {
         while (BreakAt(line) is var at && at >= 0)
@@ -39,14 +51,15 @@ internal static class LineBreaking
     /// <summary>The last space within the width, else the first one after it, else -1 for a line that stays whole.</summary>
     private static int BreakAt(ReadOnlySpan<byte> line)
     {
+        if (line.Length <= MaxCharacters) return -1; // a character has at least one byte
         var characters = 0;
         var space = -1;
-        for (var at = 0; at < line.Length; characters++)
+        for (var at = 0; at < line.Length; at++)
         {
+            if ((line[at] & 0xC0) == 0x80) continue; // a character's further bytes
             if (line[at] == ' ' && at > 0 && (space < 0 || characters <= MaxCharacters) && line[at..].IndexOfAnyExcept((byte)' ') >= 0) space = at;
             if (characters >= MaxCharacters && space >= 0 && line[at..].IndexOfAnyExcept((byte)' ') >= 0) return space;
-            Rune.DecodeFromUtf8(line[at..], out _, out var length);
-            at += length;
+            characters++;
         }
 
         return -1;

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using System.Text.RegularExpressions;
 using Relevo.Core.Designs;
@@ -18,6 +19,7 @@ public readonly record struct Measurement(double Width, int Lines, int Collapsed
 /// </summary>
 public sealed partial class SignatureMeasure
 {
+    private const int MostKept = 1024; // layouts; as many as patterns of present values, of which a company has a few dozen
     private const int ButtonPadding = 28; // pixels left and right of a button's words, as the renderer writes it
 
     private readonly DesignDocument design;
@@ -26,6 +28,8 @@ public sealed partial class SignatureMeasure
     private readonly BlockPresence presence;
     private readonly Node root;
     private readonly SignatureProgram pattern;
+    private readonly ConcurrentDictionary<Pattern, Layout> layouts = new();
+    private Layout? last;
 
     private SignatureMeasure(DesignDocument design, FieldCatalogue catalogue)
     {
@@ -47,10 +51,20 @@ public sealed partial class SignatureMeasure
     public Measurement Measure(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
     {
         var shown = pattern.PatternOf(values, circumstances);
+        var layout = last;
+        if (layout is null || layout.Pattern != shown) last = layout = Find(shown);
+        return new Measurement(layout.Extent.Of(values), layout.Lines, layout.Collapsed, layout.Facts);
+    }
+
+    private Layout Find(Pattern shown)
+    {
+        if (layouts.TryGetValue(shown, out var kept)) return kept;
+        var (extent, lines, collapsed) = root.Lay(shown);
         var facts = 0;
-        foreach (var field in pattern.Fields) facts += values[field].IsEmpty ? 0 : 1;
-        var (width, lines, collapsed) = root.Measure(values, shown);
-        return new Measurement(width, lines, collapsed, facts);
+        for (var slot = 0; slot < pattern.Fields.Length; slot++) facts += (int)((shown.Present >> (2 * slot)) & 1);
+        var made = new Layout(shown, extent, lines, collapsed, facts);
+        if (layouts.Count < MostKept) layouts.TryAdd(shown, made);
+        return made;
     }
 
     private Node Stack(ImmutableArray<string> keys) =>
@@ -147,77 +161,86 @@ public sealed partial class SignatureMeasure
     /// <summary>What stands or falls as one in a line.</summary>
     private readonly record struct Piece(Presence Shows, ImmutableArray<Span> Spans);
 
+    /// <summary>A design for one pattern of present values: what shows is settled, only the widths of values are left to measure.</summary>
+    private sealed record Layout(Pattern Pattern, Extent Extent, int Lines, int Collapsed, int Facts);
+
+    /// <summary>How wide something is for one account.</summary>
+    private abstract class Extent
+    {
+        public abstract double Of(ReadOnlySpan<FieldValue> values);
+    }
+
+    private sealed class LineExtent(double fixedPixels, Span[] fields) : Extent
+    {
+        public override double Of(ReadOnlySpan<FieldValue> values)
+        {
+            var width = fixedPixels;
+            foreach (ref readonly var span in fields.AsSpan()) width += span.Metrics!.Measure(values[span.Field].Text) * span.Scale;
+            return width;
+        }
+    }
+
+    private sealed class StackExtent(Extent[] rows) : Extent
+    {
+        public override double Of(ReadOnlySpan<FieldValue> values)
+        {
+            var width = 0.0;
+            foreach (var row in rows) width = Math.Max(width, row.Of(values));
+            return width;
+        }
+    }
+
+    private sealed class ColumnsExtent(double between, (Extent Extent, int Least)[] columns) : Extent
+    {
+        public override double Of(ReadOnlySpan<FieldValue> values)
+        {
+            var width = between;
+            foreach (var (extent, least) in columns) width += Math.Max(extent.Of(values), least);
+            return width;
+        }
+    }
+
     private abstract class Node
     {
-        /// <summary>Pixels wide, lines high, blocks collapsed.</summary>
-        public abstract (double Width, int Lines, int Collapsed) Measure(ReadOnlySpan<FieldValue> values, Pattern shown);
+        /// <summary>What is left to measure, lines high, blocks collapsed.</summary>
+        public abstract (Extent Extent, int Lines, int Collapsed) Lay(Pattern shown);
     }
 
     private sealed class LineNode(ImmutableArray<Piece> pieces, double separator) : Node
     {
-        public override (double Width, int Lines, int Collapsed) Measure(ReadOnlySpan<FieldValue> values, Pattern shown)
+        public override (Extent Extent, int Lines, int Collapsed) Lay(Pattern shown)
         {
-            var (width, count) = (0.0, 0);
-            foreach (var piece in pieces)
-            {
-                if (!piece.Shows.Holds(shown)) continue;
-                if (count++ > 0) width += separator;
-                foreach (var span in piece.Spans)
-                {
-                    if (!span.Shows.Holds(shown)) continue;
-                    width += span.Field < 0 ? span.Pixels : span.Metrics!.Measure(values[span.Field].Text) * span.Scale;
-                }
-            }
-
-            return (width, count > 0 ? 1 : 0, 0);
+            var shownPieces = pieces.Where(piece => piece.Shows.Holds(shown)).ToArray();
+            var spans = shownPieces.SelectMany(piece => piece.Spans).Where(span => span.Shows.Holds(shown)).ToArray();
+            var between = Math.Max(0, shownPieces.Length - 1) * separator;
+            return (new LineExtent(between + spans.Where(span => span.Field < 0).Sum(span => span.Pixels), [.. spans.Where(span => span.Field >= 0)]), shownPieces.Length > 0 ? 1 : 0, 0);
         }
     }
 
     private sealed class BoxNode(int width, int lines) : Node
     {
-        public override (double Width, int Lines, int Collapsed) Measure(ReadOnlySpan<FieldValue> values, Pattern shown) => (width, lines, 0);
+        public override (Extent Extent, int Lines, int Collapsed) Lay(Pattern shown) => (new LineExtent(width, []), lines, 0);
     }
 
     private sealed class StackNode(ImmutableArray<(Presence Shows, Node Node, bool IsSpacer)> rows) : Node
     {
-        public override (double Width, int Lines, int Collapsed) Measure(ReadOnlySpan<FieldValue> values, Pattern shown)
+        public override (Extent Extent, int Lines, int Collapsed) Lay(Pattern shown)
         {
-            var (width, lines, collapsed) = (0.0, 0, 0);
-            foreach (var (shows, node, isSpacer) in rows)
-            {
-                if (!shows.Holds(shown))
-                {
-                    collapsed += isSpacer ? 0 : 1;
-                    continue;
-                }
-
-                var row = node.Measure(values, shown);
-                (width, lines, collapsed) = (Math.Max(width, row.Width), lines + row.Lines, collapsed + row.Collapsed);
-            }
-
-            return (width, lines, collapsed);
+            var laid = rows.Where(row => row.Shows.Holds(shown)).Select(row => row.Node.Lay(shown)).ToArray();
+            var hidden = rows.Count(row => !row.IsSpacer && !row.Shows.Holds(shown));
+            return (new StackExtent([.. laid.Select(row => row.Extent)]), laid.Sum(row => row.Lines), hidden + laid.Sum(row => row.Collapsed));
         }
     }
 
     private sealed class ColumnsNode(ImmutableArray<(Presence Shows, Node Node, int Width)> columns, int space) : Node
     {
-        public override (double Width, int Lines, int Collapsed) Measure(ReadOnlySpan<FieldValue> values, Pattern shown)
+        public override (Extent Extent, int Lines, int Collapsed) Lay(Pattern shown)
         {
-            var (width, lines, collapsed, count) = (0.0, 0, 0, 0);
-            foreach (var (shows, node, least) in columns)
-            {
-                if (!shows.Holds(shown))
-                {
-                    collapsed++;
-                    continue;
-                }
-
-                if (count++ > 0) width += space;
-                var column = node.Measure(values, shown);
-                (width, lines, collapsed) = (width + Math.Max(column.Width, least), Math.Max(lines, column.Lines), collapsed + column.Collapsed);
-            }
-
-            return (width, lines, collapsed);
+            var laid = columns.Where(column => column.Shows.Holds(shown)).Select(column => (Laid: column.Node.Lay(shown), column.Width)).ToArray();
+            return (
+                new ColumnsExtent(Math.Max(0, laid.Length - 1) * space, [.. laid.Select(column => (column.Laid.Extent, column.Width))]),
+                laid.Select(column => column.Laid.Lines).DefaultIfEmpty(0).Max(),
+                columns.Length - laid.Length + laid.Sum(column => column.Laid.Collapsed));
         }
     }
 }

@@ -86,6 +86,18 @@ public sealed class SignatureProgram
         output.Advance(straight.Write(values, output.GetSpan(checked((int)longest)), longest));
     }
 
+    /// <summary>Bytes that <see cref="Render"/> would write, counted without writing what is the same for everybody. scratch: grown as needed, used over and over.</summary>
+    internal int CountBytes(ReadOnlySpan<FieldValue> values, Circumstances circumstances, ref byte[] scratch)
+    {
+        var straight = last;
+        var pattern = PatternOf(values, circumstances);
+        if (straight.Pattern != pattern) last = straight = Find(pattern);
+        var longest = 0;
+        foreach (var field in fields) longest = Math.Max(longest, Math.Max(values[field].Text.Length, values[field].Link.Length));
+        if (scratch.Length < (longest * Escaping.WorstExpansion) + 64) scratch = new byte[(longest * Escaping.WorstExpansion) + 64];
+        return straight.CountBytes(values, scratch);
+    }
+
     /// <summary>The pattern of these values.</summary>
     internal Pattern PatternOf(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
     {

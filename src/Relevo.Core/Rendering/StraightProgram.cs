@@ -88,6 +88,25 @@ internal sealed class StraightProgram
         return (int)Unsafe.ByteOffset(ref start, ref at);
     }
 
+    /// <summary>Bytes that <see cref="Write"/> would write. scratch: room for any one value at its longest.</summary>
+    public int CountBytes(ReadOnlySpan<FieldValue> values, Span<byte> scratch)
+    {
+        var count = 0;
+        ref var start = ref MemoryMarshal.GetReference(scratch);
+        foreach (ref readonly var step in steps.AsSpan())
+        {
+            count += step.StaticLength;
+            if (step.Value == OpCode.Static) break;
+            ref readonly var value = ref values[step.Field];
+            var text = step.Value is OpCode.HtmlText or OpCode.PlainText or OpCode.HtmlAttribute ? value.Text : value.Link;
+            if (scratch.Length < (text.Length * Escaping.WorstExpansion) + Block) throw new ArgumentException("The scratch is too small for a value.", nameof(scratch));
+            var plain = Escaping.PlainPrefix(ref MemoryMarshal.GetReference(text.AsSpan()), text.Length, ref start);
+            count += plain < text.Length ? plain + Rest(step.Value, text.AsSpan(plain), scratch) : plain;
+        }
+
+        return count;
+    }
+
     /// <summary>
     /// Copies whole blocks: up to a block beyond the length is read and written too, and overwritten by what follows. It spares the tail of
     /// every piece, and pieces are short and many. The static bytes end with a block of nothing, so that both sides have the room.

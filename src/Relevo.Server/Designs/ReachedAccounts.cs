@@ -35,7 +35,7 @@ public sealed class ReachedAccounts(PeopleRoster roster)
             var fresh = Array.ConvertAll(missing, _ => new FieldValue[accounts.Length]);
             Parallel.For(0, accounts.Length, () => new FieldValue[missing.Length], (place, _, values) =>
             {
-                FieldResolution.ResolveSome(roster.Records, accounts[place].Row.Person, accounts[place].Account, missing, values);
+                accounts[place].Row.Resolve(roster.Records, accounts[place].Account, missing, values);
                 for (var index = 0; index < missing.Length; index++) fresh[index][place] = values[index];
                 return values;
             }, _ => { });

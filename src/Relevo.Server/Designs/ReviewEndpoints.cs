@@ -53,11 +53,11 @@ public static class ReviewEndpoints
 
     private static ExtremeAnswer? Edge(Guid id, DesignDocument design, Extreme? extreme, ReachedAccounts everybody, CompiledDesign program)
     {
-        if (extreme is null) return null;
-        var rendered = program.Render(everybody.Values(extreme.Place), Circumstances.Plain);
-        var measured = extreme.Measurement;
+        if (extreme is not { } edge) return null;
+        var rendered = program.Render(everybody.Values(edge.Place), Circumstances.Plain);
+        var measured = edge.Measurement;
         return new ExtremeAnswer(
-            Concerned(everybody, extreme.Place), (int)Math.Ceiling(measured.Width), measured.Lines, extreme.TextLines, measured.Collapsed, measured.Facts, extreme.Sharing, LensSignature.Of(id, design.Name, rendered));
+            Concerned(everybody, edge.Place), (int)Math.Ceiling(measured.Width), measured.Lines, edge.TextLines, measured.Collapsed, measured.Facts, edge.Sharing, LensSignature.Of(id, design.Name, rendered));
     }
 
     private static ConcernedAccount Concerned(ReachedAccounts everybody, int place) => new(everybody[place].Row.Person.Id, everybody[place].Row.Name, everybody[place].Account.Address);

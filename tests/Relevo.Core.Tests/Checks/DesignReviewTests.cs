@@ -22,9 +22,9 @@ public sealed class DesignReviewTests
             [("displayName", "Ann"), ("title", "Head of small animal surgery and orthopaedics"), ("department", "Surgery")],
             [("displayName", "Bo")],
             [("displayName", "Cy")]);
-        Assert.Equal((1, 2), (review.Longest!.Place, review.Emptiest!.Place));
-        Assert.Equal((1, 2), (review.Longest.Sharing, review.Emptiest.Sharing));
-        Assert.Equal((1, 2, 1), (review.Emptiest.Measurement.Facts, review.Emptiest.Measurement.Collapsed, review.Emptiest.Measurement.Lines));
+        Assert.Equal((1, 2), (review.Longest!.Value.Place, review.Emptiest!.Value.Place));
+        Assert.Equal((1, 2), (review.Longest.Value.Sharing, review.Emptiest.Value.Sharing));
+        Assert.Equal((1, 2, 1), (review.Emptiest.Value.Measurement.Facts, review.Emptiest.Value.Measurement.Collapsed, review.Emptiest.Value.Measurement.Lines));
         Assert.Equal(4, review.Accounts);
     }
 
@@ -32,7 +32,7 @@ public sealed class DesignReviewTests
     public void Those_who_are_shown_nothing_are_at_no_edge()
     {
         var review = Review(Build.Design(["n"], ("n", Build.Line("title"))), [("displayName", "Mia")], [("title", "Vet")]);
-        Assert.Equal((1, 1), (review.Longest!.Place, review.Emptiest!.Place));
+        Assert.Equal((1, 1), (review.Longest!.Value.Place, review.Emptiest!.Value.Place));
         Assert.Null(Review(Build.Design(["n"], ("n", Build.Line("title")))).Longest);
     }
 
@@ -110,6 +110,16 @@ public sealed class DesignReviewTests
         Assert.Equal(all.Select(one => Math.Round(one.Width)).DefaultIfEmpty(-1).Max(), Math.Round(review.Longest?.Measurement.Width ?? -1));
         Assert.Equal(all.Select(one => one.Facts).DefaultIfEmpty(-1).Min(), review.Emptiest?.Measurement.Facts ?? -1);
         Assert.Equal(all.Count(one => one.Facts == review.Emptiest?.Measurement.Facts), review.Emptiest?.Sharing ?? 0);
+    }
+
+    /// <summary>The count of bytes is that of the bytes.</summary>
+    [Property(MaxTest = 100)]
+    public void The_heaviest_html_is_as_heavy_as_it_is_rendered(string[]? names)
+    {
+        var people = (names ?? []).Select(name => new[] { ("displayName", FieldValue.OneLine(name)), ("webAddress", "https://x.example/?a=" + Uri.EscapeDataString(name ?? "") + "&b"), ("title", "\"<&>\u00A0ä") }).ToArray();
+        var compiled = CompiledDesign.Compile(Build.Full(), Fields, Build.Form);
+        var rendered = people.Select(person => compiled.Render(Values(person), Circumstances.Plain).Html.Length);
+        Assert.Equal(rendered.DefaultIfEmpty(0).Max(), Review(Build.Full(), people).MostHtmlBytes);
     }
 
     private static Finding Find(DesignReview review, string code) => Assert.Single(review.Findings, finding => finding.Code == code);

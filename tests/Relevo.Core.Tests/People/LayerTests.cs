@@ -7,6 +7,26 @@ namespace Relevo.Core.Tests.People;
 
 public sealed class LayerTests
 {
+    /// <summary>What a roster's row gives for an account is what resolving it by itself gives.</summary>
+    [Property(MaxTest = 200)]
+    public void A_row_gives_an_accounts_values_as_they_are_resolved(byte own, byte over, byte forAccount, byte mailbox)
+    {
+        string[] fields = ["telephone", "title", "webAddress", "country", "mail", "language"];
+        Facts Some(byte bits, string prefix) => Build.Facts([.. fields.Where((_, index) => (bits & (1 << index)) != 0).Select(field => (field, field == "country" ? "GB" : $"{prefix} 020 7946 0{bits:000}"))]);
+        var records = Opened(Records() with { Units = Chart(("company", "+44 20 7946 0001"), ("office", "0")) }, "telephone");
+        var person = Build.Person("mia", ("location", "Berlin")) with { Own = Some(own, ""), Override = Some(over, "+44") };
+        var account = Account.Plain("desk@x.example", AccountKind.Alias) with { Override = Some(forAccount, ""), Mailbox = Some(mailbox, "x") };
+        int[] all = [.. Enumerable.Range(0, records.Fields.Fields.Length)];
+        var (row, plain) = (new FieldValue[all.Length], new FieldValue[all.Length]);
+        foreach (var one in new[] { account, account with { Override = Facts.None, Mailbox = Facts.None } })
+        {
+            new Core.People.Roster.RosterRow(records, person).Resolve(records, one, all, row);
+            FieldResolution.ResolveSome(records, person, one, all, plain);
+            Assert.Equal(plain, row);
+            Assert.Equal(FieldResolution.Resolve(records, person, one, ""), row);
+        }
+    }
+
     private static readonly Guid Office = Guid.NewGuid(), Team = Guid.NewGuid(), Above = Guid.NewGuid();
 
     [Fact]

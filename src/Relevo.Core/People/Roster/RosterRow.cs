@@ -80,6 +80,26 @@ public sealed class RosterRow
     /// <summary>The resolved value of a field by its place in the catalogue, as the record has it; null or empty when there is none.</summary>
     public string? Stored(int field) => field < stored.Length ? stored[field] : null;
 
+    /// <summary>
+    /// Some values for one of the person's accounts, for readers nobody knows: what the row has resolved, unless something is set for the account alone.
+    /// fields: catalogue indexes; target: takes their values in that order.
+    /// </summary>
+    public void Resolve(CompanyRecords records, Account account, ReadOnlySpan<int> fields, Span<FieldValue> target)
+    {
+        if (account.Override.Count > 0 || account.Mailbox.Count > 0)
+        {
+            FieldResolution.ResolveSome(records, Person, account, fields, target);
+            return;
+        }
+
+        var region = Value(records, "country") ?? "";
+        for (var place = 0; place < fields.Length; place++)
+        {
+            var field = records.Fields.Fields[fields[place]];
+            target[place] = FieldResolution.Prepare(field, stored[fields[place]], account.Address, region, "");
+        }
+    }
+
     private string? Value(CompanyRecords records, string field) => records.Fields.TryFind(field, out var index) ? stored[index] : null;
 
     private ulong Present()
