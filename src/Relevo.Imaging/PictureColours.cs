@@ -12,7 +12,7 @@ public static class PictureColours
     /// <summary>Colours of what is not see-through, or none when the file cannot be decoded.</summary>
     public static IReadOnlyList<PictureColour> Count(byte[] file)
     {
-        using var picture = SKBitmap.Decode(file);
+        using var picture = PictureReading.Decode(file);
         if (picture is null) return [];
         var scale = Math.Min(1f, (float)LongestLooked / Math.Max(picture.Width, picture.Height));
         using var small = picture.Resize(new SKImageInfo(Math.Max(1, (int)(picture.Width * scale)), Math.Max(1, (int)(picture.Height * scale)), SKColorType.Rgba8888, SKAlphaType.Unpremul), new SKSamplingOptions(SKFilterMode.Nearest));

@@ -11,7 +11,7 @@ public static class PictureCutting
     /// <summary>Makes a cut of a picture file that was read by <see cref="PictureReading"/>, or null when it cannot be decoded.</summary>
     public static byte[]? Cut(PictureCut cut, byte[] source)
     {
-        using var picture = SKBitmap.Decode(source);
+        using var picture = PictureReading.Decode(source);
         if (picture is null) return null;
         using var image = SKImage.FromBitmap(picture);
         using var surface = SKSurface.Create(new SKImageInfo(cut.Width, cut.Height, SKColorType.Rgba8888, SKAlphaType.Premul));

@@ -49,6 +49,14 @@ public static class PictureReading
         return (new ReadPicture(png.ToArray(), kept.Width, kept.Height), null);
     }
 
+    /// <summary>The pixels of a file, or null when it is no picture.</summary>
+    internal static SKBitmap? Decode(byte[] file)
+    {
+        using var data = SKData.CreateCopy(file);
+        using var codec = SKCodec.Create(data);
+        return codec is null ? null : SKBitmap.Decode(codec);
+    }
+
     /// <summary>The smallest size the file can be decoded at without falling under what is kept: a JPEG's blocks give halves, quarters and eighths for less work and memory.</summary>
     private static SKSizeI Sampled(SKCodec codec, float least)
     {

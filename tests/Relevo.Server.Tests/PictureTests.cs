@@ -1,5 +1,6 @@
 using System.Net;
 using System.Net.Http.Headers;
+using Relevo.Core.Designs;
 using Relevo.Core.People;
 using Relevo.Imaging;
 using Relevo.Server.Designs;
@@ -42,6 +43,9 @@ public sealed class PictureTests
             (Draw(8000, 5000, SKEncodedImageFormat.Png), "40 megapixels"),
             (Draw(600, 600, SKEncodedImageFormat.Png)[..900], "before it is whole"),
             (new byte[PictureReading.MaxFileBytes + 1], "more than 20 MB"),
+            (MovingGif(frames: 4000), "4000 frames"),
+            ("<svg xmlns='http://www.w3.org/2000/svg'><script>alert(1)</script></svg>"u8.ToArray(), "can be read"),
+            (Draw(9000, 7000, SKEncodedImageFormat.Png), "63 megapixels"),
         })
         {
             using var answer = await HandInAsync(browser, file);
@@ -70,6 +74,57 @@ public sealed class PictureTests
     {
         var file = Draw(64, 64, format);
         Assert.Equal(PictureReading.Read(file).Picture!.Png, PictureReading.Read(file).Picture!.Png);
+    }
+
+    [Theory]
+    [InlineData(PictureShape.Square, 255, 255)]
+    [InlineData(PictureShape.Rounded, 0, 255)]
+    [InlineData(PictureShape.Circle, 0, 255)]
+    public void A_cut_has_exactly_its_size_and_outline_and_shows_the_middle(PictureShape shape, int corner, int middle)
+    {
+        var cut = PictureCutting.Cut(new PictureCut(new string('a', 64), 48, 48, shape, ""), Draw(400, 100, SKEncodedImageFormat.Png))!;
+        using var bitmap = SKBitmap.Decode(cut);
+        Assert.Equal((48, 48), (bitmap.Width, bitmap.Height));
+        Assert.Equal((corner, middle), (bitmap.GetPixel(0, 0).Alpha, bitmap.GetPixel(24, 24).Alpha));
+        Assert.True(bitmap.GetPixel(2, 24).Blue > 200); // the red edge of the wide picture is cut off
+        using var grounded = SKBitmap.Decode(PictureCutting.Cut(new PictureCut(new string('a', 64), 48, 48, shape, "#00ff00"), Draw(400, 100, SKEncodedImageFormat.Png)));
+        Assert.Equal(255, grounded.GetPixel(0, 0).Alpha);
+        Assert.Equal(cut, PictureCutting.Cut(new PictureCut(new string('a', 64), 48, 48, shape, ""), Draw(400, 100, SKEncodedImageFormat.Png)));
+        Assert.Null(PictureCutting.Cut(new PictureCut(new string('a', 64), 48, 48, shape, ""), "no picture"u8.ToArray()));
+    }
+
+    [Fact]
+    public void Every_icon_is_drawn_within_its_square_in_its_colour_and_no_two_are_alike()
+    {
+        var drawn = Enum.GetValues<IconKind>().ToDictionary(kind => kind, kind => IconDrawing.Draw(kind, "#b8431a", 32, 32));
+        Assert.Equal(drawn.Count, drawn.Values.Select(png => Core.Rendering.RenderedSignature.Sha256(png)).Distinct().Count());
+        foreach (var (kind, png) in drawn)
+        {
+            using var bitmap = SKBitmap.Decode(png);
+            var inked = bitmap.Pixels.Where(pixel => pixel.Alpha == 255).ToArray();
+            Assert.True(inked.Length > 30, kind.ToString());
+            Assert.All(inked, pixel => Assert.Equal((0xB8, 0x43, 0x1A), (pixel.Red, pixel.Green, pixel.Blue)));
+            Assert.All(Enumerable.Range(0, 32), at => Assert.Equal(0, bitmap.GetPixel(at, 0).Alpha)); // nothing is cut off at the edge
+        }
+    }
+
+    [Fact]
+    public void A_pictures_colours_are_counted_without_what_is_see_through()
+    {
+        var colours = PictureColours.Count(Draw(100, 100, SKEncodedImageFormat.Png));
+        Assert.Equal(2, colours.Count);
+        Assert.InRange((double)colours.Single(colour => colour.Red > 200).Pixels / colours.Sum(colour => colour.Pixels), 0.2, 0.3);
+        Assert.Empty(PictureColours.Count("no picture"u8.ToArray()));
+        using var clear = new SKBitmap(9, 9);
+        Assert.Empty(PictureColours.Count(clear.Encode(SKEncodedImageFormat.Png, 100).ToArray()));
+    }
+
+    /// <summary>A picture of one pixel that changes so many times. Source: GIF89a, sections 17 to 23.</summary>
+    private static byte[] MovingGif(int frames)
+    {
+        byte[] head = [.. "GIF89a"u8, 1, 0, 1, 0, 0x80, 0, 0, 0, 0, 0, 255, 255, 255];
+        byte[] frame = [0x21, 0xF9, 4, 0, 10, 0, 0, 0, 0x2C, 0, 0, 0, 0, 1, 0, 1, 0, 0, 2, 2, 0x44, 1, 0];
+        return [.. head, .. Enumerable.Repeat(frame, frames).SelectMany(bytes => bytes), 0x3B];
     }
 
     /// <summary>Blue, with a red left edge.</summary>

@@ -30,8 +30,14 @@ public sealed record RenderingForm(string PictureFolder, bool HasTextSeparator)
     /// <summary>True when rows name the blocks they are of, for an editor that shows what is selected. Never for mail.</summary>
     public bool MarksBlocks { get; init; }
 
+    /// <summary>True when pictures are parts of the message itself, named by their Content-ID.</summary>
+    public bool EmbedsPictures { get; init; }
+
+    /// <summary>A picture's Content-ID, without angle brackets. Source: RFC 2392.</summary>
+    public static string ContentId(string name) => $"{name}@relevo.invalid";
+
     /// <summary>The address of a picture in this form.</summary>
-    public string PictureAddress(string name) => $"{PictureFolder}/{name}.png";
+    public string PictureAddress(string name) => EmbedsPictures ? "cid:" + ContentId(name) : $"{PictureFolder}/{name}.png";
 }
 
 /// <summary>A picture that a program's HTML refers to, and when. Name: the whole name, or what follows the value of a field. Field: the catalogue's place of that field, or -1.</summary>

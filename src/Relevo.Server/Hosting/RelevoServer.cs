@@ -181,6 +181,7 @@ public static class RelevoServer
         legs.MapDesigns();
         legs.MapReviews();
         legs.MapThemes();
+        legs.MapExports();
         legs.MapPortraits();
         legs.MapRules();
         legs.MapProof();

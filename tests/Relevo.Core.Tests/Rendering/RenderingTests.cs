@@ -21,6 +21,18 @@ public sealed class RenderingTests
         ("telephone", "+49 30 23125 118"), ("mobile", "+49 30 23125 904"), ("webAddress", "https://brackenfold.example/berlin"), ("organisation", "Brackenfold Tiermedizin GmbH"), ("location", "Berlin"),
     ];
 
+    /// <summary>Ten thousand characters of everything: right-to-left text, combining marks, emoji, control characters, line breaks, markup.</summary>
+    [Fact]
+    public void A_value_of_ten_thousand_awkward_characters_is_one_line_of_text_and_nothing_else()
+    {
+        var awkward = string.Concat(Enumerable.Repeat("שלום \u202Eabc e\u0301\u0327 👩‍🔬 \u0007\r\n<b onclick=x>&\"' ", 250));
+        var rendered = Build.Render(Build.Full(), ("displayName", awkward), ("title", "Vet"));
+        var page = Parse(rendered.Html.Text());
+        Assert.Empty(page.QuerySelectorAll("b, [onclick]"));
+        Assert.Contains(FieldValue.OneLine(awkward), page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.DoesNotContain(rendered.Text.Text(), character => char.IsControl(character) && character != '\n');
+    }
+
     [Fact]
     public void Every_value_of_a_full_person_is_in_the_HTML_and_in_the_text()
     {

@@ -7,6 +7,7 @@ import { BuildLike } from "./BuildLike";
 import { PictureColours } from "./PictureColours";
 import { Row, SizeRow, TextInput } from "./Row";
 import { SavedThemes } from "./SavedThemes";
+import { TakeAlong } from "./TakeAlong";
 
 type Theme = Design["theme"];
 const colourRoles = [
@@ -96,6 +97,7 @@ export function ThemeProperties({ id, design, act }: { id: string; design: Desig
         value={theme.lineHeight}
         onChange={(lineHeight) => set("line height", { lineHeight }, "line height")}
       />
+      <TakeAlong id={id} />
     </div>
   );
 }

@@ -2,11 +2,14 @@ import { expect, test } from "vitest";
 import { plainTheme } from "./designSamples";
 import {
   blockName,
+  conditionWords,
   fieldRun,
+  literalTexts,
   newBlock,
   outline,
   reduce,
   shownSize,
+  translated,
   withColumns,
   withRuns,
   type Design,
@@ -91,4 +94,51 @@ test("new links lead to the profile links there are, and a button to the one for
   expect(button.kind === "button" && button.item.field).toBe("bookingPage");
   const alone = newBlock("button", fields.slice(0, 1));
   expect(alone.kind === "button" && alone.item.field).toBe("webAddress");
+});
+
+test("texts that stand in other languages are each named once, in the order of the outline", () => {
+  const worded: Design = {
+    ...design,
+    blocks: {
+      ...design.blocks,
+      name: { ...line("displayName"), parts: [{ runs: [{ kind: "text", text: "Dr" }, fieldRun("displayName")] }] },
+      role: {
+        kind: "contactList",
+        role: "text",
+        arrangement: "stacked",
+        separator: "",
+        items: [
+          { label: "T", field: "telephone" },
+          { label: "", field: "mobile" },
+        ],
+      },
+      last: {
+        kind: "button",
+        item: { label: "T", field: "webAddress", address: "" },
+        textForm: [{ runs: [{ kind: "text", text: "Visit us" }] }],
+      },
+    },
+  };
+  expect(literalTexts(worded)).toEqual(["Dr", "T", "Visit us"]);
+});
+
+test("a text's form in a language is set, and an empty one is taken away", () => {
+  const german = translated({}, "de", "Mobile", "Mobil");
+  expect(german).toEqual({ de: { Mobile: "Mobil" } });
+  expect(translated(german, "de", "Mobile", "")).toEqual({ de: {} });
+  expect(reduce(design, { kind: "languages", languages: german }).languages).toEqual(german);
+});
+
+test("a condition reads as words", () => {
+  const label = (field: string) => (field === "location" ? "Location" : field);
+  expect(conditionWords({ kind: "occasion", occasions: ["new", "reply"] }, label)).toBe(
+    "the message is new or a reply",
+  );
+  expect(conditionWords({ kind: "audience", audiences: ["inside"] }, label)).toBe("read inside");
+  expect(conditionWords({ kind: "field", field: "location", test: "oneOf", values: ["York", "Lund"] }, label)).toBe(
+    "location is York or Lund",
+  );
+  expect(conditionWords({ kind: "field", field: "location", test: "absent", values: [] }, label)).toBe(
+    "there is no location",
+  );
 });

@@ -1,0 +1,74 @@
+using System.IO.Compression;
+using System.Net;
+using System.Text.Json.Nodes;
+using Relevo.Core.Tests;
+using SkiaSharp;
+
+namespace Relevo.Server.Tests;
+
+/// <summary>A signature as files that anybody can open. The message is read by the npm package mailparser, which is not ours.</summary>
+public sealed class ExportTests
+{
+    [Fact]
+    public async Task A_test_message_holds_text_html_and_every_picture_for_a_parser_that_is_not_ours()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        await browser.ApplyAsync(Ldif.Person("mia", title: "Tierärztin & Söhne"));
+        var (design, person) = ((await browser.OpenStarterAsync("beside-the-mark", "Full")).Id, (await browser.FindAsync("mia")).Id);
+        var message = await browser.Http.GetByteArrayAsync($"api/designs/{design}/files/eml?person={person}");
+        var read = await Outside.AskAsync("mail.mjs", new JsonObject { ["message"] = Convert.ToBase64String(message) });
+        Assert.Equal(("mia@brackenfold.example", "mia@brackenfold.example"), (read["from"]!["address"]!.ToString(), read["to"]!["address"]!.ToString()));
+        Assert.Contains("\n-- \nmia\nTierärztin & Söhne\n", read["text"]!.ToString().ReplaceLineEndings("\n"), StringComparison.Ordinal);
+        var html = read["html"]!.ToString();
+        Assert.Contains("Tierärztin &amp; Söhne", html, StringComparison.Ordinal);
+        var picture = Assert.Single(read["pictures"]!.AsArray())!;
+        Assert.Equal(("image/png", "inline"), (picture["contentType"]!.ToString(), picture["contentDisposition"]!.ToString()));
+        Assert.Contains($"src=\"cid:{picture["cid"]}\"", html, StringComparison.Ordinal); // RFC 2392
+        using var bitmap = SKBitmap.Decode(Convert.FromBase64String(picture["bytes"]!.ToString()));
+        Assert.Equal(64, bitmap.Width);
+        // RFC 5322 section 2.1.1: no line is longer than 998 characters; RFC 2045 section 6.8: base64 in lines of 76.
+        Assert.All(System.Text.Encoding.UTF8.GetString(message).Split("\r\n"), line => Assert.True(line.Length <= 998));
+    }
+
+    [Fact]
+    public async Task A_bundle_opens_anywhere_with_its_pictures_beside_it()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        await browser.ApplyAsync(Ldif.Person("mia"));
+        var (design, person) = ((await browser.OpenStarterAsync("beside-the-mark", "Full")).Id, (await browser.FindAsync("mia")).Id);
+        await using var archive = new ZipArchive(new MemoryStream(await browser.Http.GetByteArrayAsync($"api/designs/{design}/files/zip?person={person}")));
+        var names = archive.Entries.Select(entry => entry.FullName).ToArray();
+        Assert.Contains("signature.html", names);
+        Assert.Contains("signature.txt", names);
+        using var manifest = new StreamReader(archive.GetEntry("manifest.json")!.Open());
+        foreach (var file in JsonNode.Parse(await manifest.ReadToEndAsync())!["files"]!.AsArray())
+        {
+            await using var stream = archive.GetEntry(file!["path"]!.ToString())!.Open();
+            var bytes = new MemoryStream();
+            await stream.CopyToAsync(bytes);
+            Assert.Equal(file["sha256"]!.ToString(), Core.Rendering.RenderedSignature.Sha256(bytes.ToArray()));
+        }
+
+        using var html = new StreamReader(archive.GetEntry("signature.html")!.Open());
+        Assert.Contains(names, name => name.StartsWith("pictures/", StringComparison.Ordinal));
+        Assert.Contains($"src=\"{names.Single(name => name.StartsWith("pictures/", StringComparison.Ordinal))}\"", await html.ReadToEndAsync(), StringComparison.Ordinal);
+    }
+
+    [Theory]
+    [InlineData("doc", "", HttpStatusCode.NotFound)]
+    [InlineData("txt", "&occasion=soon", HttpStatusCode.BadRequest)]
+    [InlineData("txt", "&audience=everybody", HttpStatusCode.BadRequest)]
+    [InlineData("txt", "&person=00000000-0000-0000-0000-000000000000", HttpStatusCode.NotFound)]
+    public async Task What_cannot_be_exported_is_refused(string kind, string more, HttpStatusCode status)
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        await browser.ApplyAsync(Ldif.Person("mia"));
+        var (design, person) = ((await browser.OpenStarterAsync("two-lines", "Short")).Id, (await browser.FindAsync("mia")).Id);
+        using var answer = await browser.Http.GetAsync(new Uri($"api/designs/{design}/files/{kind}?{(more.Contains("person", StringComparison.Ordinal) ? "" : $"person={person}")}{more}", UriKind.Relative));
+        Assert.Equal(status, answer.StatusCode);
+        Assert.NotEmpty((await Problem.ReadAsync(answer)).Code);
+    }
+}
