@@ -59,5 +59,21 @@ public sealed class DesignStore(NpgsqlDataSource database)
         return SaveOutcome.Saved;
     }
 
+    /// <summary>Notes that somebody has the design open, and gives the names of others who said so within the time. Null when there is no such design.</summary>
+    public async Task<List<string>?> MeetEditorsAsync(Guid id, Guid user, string name, TimeSpan within, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        var noted = await connection.ExecuteAsync(
+            """
+            insert into design_editor (design_id, user_id, name) select id, $2, $3 from design where id = $1 and retired_at is null
+            on conflict (design_id, user_id) do update set seen_at = now(), name = excluded.name
+            """,
+            [id, user, name],
+            cancellationToken);
+        if (noted == 0) return null;
+        return await connection.ReadAllAsync(
+            "select name from design_editor where design_id = $1 and user_id <> $2 and seen_at > now() - $3 order by name", [id, user, within], row => row.GetString(0), cancellationToken);
+    }
+
     private static StoredDesign Read(NpgsqlDataReader row) => new(row.GetGuid(0), row.GetString(1), row.GetInt32(2));
 }

@@ -2,15 +2,34 @@ using System.Net;
 using System.Text;
 using Relevo.Core.Designs;
 using Relevo.Core.Rules;
+using Relevo.Data;
 using Relevo.Server.Designs;
 using Relevo.Server.Lens;
 using Relevo.Server.Proof;
 using Relevo.Server.Rules;
+using Relevo.Server.SignIn;
 
 namespace Relevo.Server.Tests;
 
 public sealed class DraftTests
 {
+    [Fact]
+    public async Task Two_editors_of_one_design_see_each_other_and_neither_sees_itself()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var ines = await server.SignInAsync();
+        await server.AddUserAsync("tom@brackenfold.example", "a-second-pair-of-hands", UserRole.Administrator);
+        using var tom = await server.VisitAsync();
+        using var signedIn = await tom.PostAsync("api/session", new SignInRequest("tom@brackenfold.example", "a-second-pair-of-hands"));
+        await tom.LoadSessionAsync();
+        var design = (await ines.OpenStarterAsync("two-lines", "Short")).Id;
+        Assert.Empty(await Browser.ReadAsync<string[]>(await ines.PostAsync($"api/designs/{design}/editors", new { })));
+        Assert.NotEmpty(await Browser.ReadAsync<string[]>(await tom.PostAsync($"api/designs/{design}/editors", new { })));
+        Assert.Equal(["tom@brackenfold.example"], await Browser.ReadAsync<string[]>(await ines.PostAsync($"api/designs/{design}/editors", new { })));
+        using var nowhere = await ines.PostAsync($"api/designs/{Guid.NewGuid()}/editors", new { });
+        Assert.Equal(HttpStatusCode.NotFound, nowhere.StatusCode);
+    }
+
     [Fact]
     public async Task A_copy_of_a_design_says_the_same_under_a_name_of_its_own()
     {

@@ -33,6 +33,7 @@ public static class DesignEndpoints
         routes.MapGet("/api/designs", ListAsync).WithName("ListDesigns");
         routes.MapPost("/api/designs", OpenAsync).WithName("OpenStarter");
         routes.MapGet("/api/designs/{id:guid}", FindAsync).WithName("ReadDesign");
+        routes.MapPost("/api/designs/{id:guid}/editors", MeetEditorsAsync).WithName("MeetEditors");
         routes.MapPost("/api/designs/{id:guid}/copies", CopyAsync).WithName("CopyDesign");
         routes.MapGet("/api/designs/{id:guid}/in-the-build-of/{starter}", RearrangeAsync).WithName("RearrangeDesign");
         routes.MapPut("/api/designs/{id:guid}", SaveAsync).Accepts<DesignDocument>("application/json").WithName("SaveDesign");
@@ -69,6 +70,13 @@ public static class DesignEndpoints
         var id = Guid.NewGuid();
         await designs.AddAsync(id, document.ToJson(), user.Actor(), cancellationToken);
         return TypedResults.Created($"/api/designs/{id}", new DesignAnswer(id, 1, document));
+    }
+
+    /// <summary>Said by an editor every few seconds while a design is open; answers who else has it open.</summary>
+    private static async Task<Results<Ok<ImmutableArray<string>>, ProblemHttpResult>> MeetEditorsAsync(Guid id, DesignStore designs, ClaimsPrincipal user, CancellationToken cancellationToken)
+    {
+        var within = TimeSpan.FromSeconds(25); // two of the editor's sayings and a little
+        return await designs.MeetEditorsAsync(id, user.UserId(), user.Actor().Name, within, cancellationToken) is { } others ? TypedResults.Ok(others.ToImmutableArray()) : Problems.NotFound("design");
     }
 
     /// <summary>The design with a starter's build and its own content; for the editor to keep or not.</summary>

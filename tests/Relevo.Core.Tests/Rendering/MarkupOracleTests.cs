@@ -25,17 +25,50 @@ public sealed partial class MarkupOracleTests
     /// <summary>The data set's word for what the renderer writes; what is not here has to be an element or property the data set does not have.</summary>
     private static readonly Dictionary<string, string> Features = new()
     {
-        ["table"] = "html-table", ["tr"] = "html-table", ["td"] = "html-table", ["tbody"] = "html-table", ["img"] = "html-img", ["span"] = "html-span",
-        ["@width"] = "html-width", ["@height"] = "html-height", ["@valign"] = "html-valign", ["@cellpadding"] = "html-cellpadding", ["@cellspacing"] = "html-cellspacing", ["@role"] = "html-role", ["@style"] = "html-style-attribute",
-        ["border-collapse"] = "css-border-collapse", ["padding"] = "css-padding", ["width"] = "css-width", ["height"] = "css-height", ["border"] = "css-border", ["border-top"] = "css-border", ["background-color"] = "css-background-color", ["font-weight"] = "css-font-weight",
-        ["font-size"] = "css-font-size", ["line-height"] = "css-line-height", ["vertical-align"] = "css-vertical-align", ["text-decoration"] = "css-text-decoration", ["mailto:"] = "html-mailto-links", ["px"] = "css-unit-px", ["png"] = "image-png",
+        ["table"] = "html-table",
+        ["tr"] = "html-table",
+        ["td"] = "html-table",
+        ["tbody"] = "html-table",
+        ["img"] = "html-img",
+        ["span"] = "html-span",
+        ["@width"] = "html-width",
+        ["@height"] = "html-height",
+        ["@valign"] = "html-valign",
+        ["@cellpadding"] = "html-cellpadding",
+        ["@cellspacing"] = "html-cellspacing",
+        ["@role"] = "html-role",
+        ["@style"] = "html-style-attribute",
+        ["border-collapse"] = "css-border-collapse",
+        ["padding"] = "css-padding",
+        ["width"] = "css-width",
+        ["height"] = "css-height",
+        ["border"] = "css-border",
+        ["border-top"] = "css-border",
+        ["background-color"] = "css-background-color",
+        ["font-weight"] = "css-font-weight",
+        ["font-size"] = "css-font-size",
+        ["line-height"] = "css-line-height",
+        ["vertical-align"] = "css-vertical-align",
+        ["text-decoration"] = "css-text-decoration",
+        ["mailto:"] = "html-mailto-links",
+        ["px"] = "css-unit-px",
+        ["png"] = "image-png",
     };
 
     /// <summary>What the data set says nothing about, and why it may be used all the same.</summary>
     private static readonly Dictionary<string, string> Unlisted = new()
     {
-        ["a"] = "what mail is made of", ["b"] = "text marks as old as HTML", ["i"] = "text marks as old as HTML", ["color"] = "the oldest property of all", ["font-family"] = "falls back to the reader's own font", ["@src"] = "part of img", ["@alt"] = "part of img",
-        ["@href"] = "part of a", ["@border"] = "presentational attribute of HTML 3.2", ["@bgcolor"] = "presentational attribute of HTML 3.2, beside background-color", ["html-style-attribute"] = "the set lists the style element alone",
+        ["a"] = "what mail is made of",
+        ["b"] = "text marks as old as HTML",
+        ["i"] = "text marks as old as HTML",
+        ["color"] = "the oldest property of all",
+        ["font-family"] = "falls back to the reader's own font",
+        ["@src"] = "part of img",
+        ["@alt"] = "part of img",
+        ["@href"] = "part of a",
+        ["@border"] = "presentational attribute of HTML 3.2",
+        ["@bgcolor"] = "presentational attribute of HTML 3.2, beside background-color",
+        ["html-style-attribute"] = "the set lists the style element alone",
     };
 
     /// <summary>Features that some family has dropped, each with the reason it is written nevertheless.</summary>

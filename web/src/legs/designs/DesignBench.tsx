@@ -14,7 +14,7 @@ import { LanguageProperties } from "./LanguageProperties";
 import { Proofs } from "./Proofs";
 import { ThemeProperties } from "./ThemeProperties";
 import { useDesign, useFields } from "./useDesign";
-import { useReview } from "./useLibrary";
+import { useOtherEditors, useReview } from "./useLibrary";
 
 /** What the properties are of: a block, or the design as a whole. */
 type Selected = { block: string } | { page: "theme" | "languages" };
@@ -38,6 +38,7 @@ function Bench({ id }: { id: string }) {
   const { lens } = useLens();
   const answer = useLensAnswer(lens, id, true);
   const review = useReview(id);
+  const others = useOtherEditors(id).data ?? [];
   const [selected, setSelected] = useState<Selected>({ page: "theme" });
   if (!design)
     return (
@@ -65,7 +66,12 @@ function Bench({ id }: { id: string }) {
           <Link to="/designs" className="underline">
             All designs
           </Link>
-          . Saved as a draft with every change; nobody gets it before an edition is published.
+          . Saved as a draft with every change; nobody gets it before an edition is published.{" "}
+          {others.length > 0 && (
+            <b className="font-semibold text-ochre">
+              {others.join(", ")} {others.length === 1 ? "has" : "have"} it open too.
+            </b>
+          )}
         </>
       }
     >
