@@ -21,13 +21,13 @@ internal sealed record Test(string Name, Test.Question Holds)
     {
         FieldCondition { Test: FieldTest.Present } => new Test($"present {field}", (values, _) => !values[field].IsEmpty),
         FieldCondition { Test: FieldTest.Absent } => new Test($"absent {field}", (values, _) => values[field].IsEmpty),
-        FieldCondition asked => Equals(asked, field),
+        FieldCondition asked => Compare(asked, field),
         OccasionIs occasion => new Test($"occasion {string.Join(',', occasion.Occasions)}", (_, circumstances) => occasion.Occasions.Contains(circumstances.Occasion)),
         AudienceIs audience => new Test($"audience {string.Join(',', audience.Audiences)}", (_, circumstances) => audience.Audiences.Contains(circumstances.Audience)),
         _ => throw new ArgumentException($"The condition {condition.GetType().Name} is not known.", nameof(condition)),
     };
 
-    private static Test Equals(FieldCondition asked, int field)
+    private static Test Compare(FieldCondition asked, int field)
     {
         var (wanted, isLanguage) = (asked.Test == FieldTest.OneOf, asked.Field == "language");
         var values = asked.Values;

@@ -1,4 +1,4 @@
-import { useState, type ReactNode } from "react";
+import { useState } from "react";
 import type { Api } from "../../api/client";
 import { Choice, type Option } from "../../kit/Choice";
 import { sizeText } from "../../kit/dates";
@@ -81,14 +81,18 @@ export function Proofs({ answer, review, selected, onSelect, onMind }: ProofsPro
   );
 }
 
-function longestNote(longest: Api["ExtremeAnswer"]): ReactNode {
-  const others = longest.sharing - 1;
-  return `${longest.width} px wide, ${lines(longest.lines)}${others > 0 ? `, like ${others} ${others === 1 ? "other" : "others"}` : ""}`;
+function longestNote(longest: Api["ExtremeAnswer"]) {
+  return `${longest.width} px wide, ${lines(longest.lines)}${alike(longest.sharing)}`;
 }
 
-function emptiestNote(emptiest: Api["ExtremeAnswer"]): ReactNode {
-  const others = emptiest.sharing - 1;
-  return `${emptiest.facts} ${emptiest.facts === 1 ? "fact" : "facts"}, ${lines(emptiest.lines)}${others > 0 ? `, like ${others} ${others === 1 ? "other" : "others"}` : ""}`;
+function emptiestNote(emptiest: Api["ExtremeAnswer"]) {
+  return `${emptiest.facts} ${emptiest.facts === 1 ? "fact" : "facts"}, ${lines(emptiest.lines)}${alike(emptiest.sharing)}`;
+}
+
+/** How many others are at the same edge. */
+function alike(sharing: number) {
+  if (sharing === 1) return "";
+  return sharing === 2 ? ", like 1 other" : `, like ${sharing - 1} others`;
 }
 
 function lines(count: number) {
@@ -98,7 +102,7 @@ function lines(count: number) {
 type ProofProps = {
   name: string;
   who: string | undefined;
-  note: ReactNode;
+  note: string;
   signature: Api["LensSignature"] | null | undefined;
   title: string;
   shown: { form: Form; width: Width };
