@@ -86,6 +86,17 @@ public sealed class PictureTests
     public void A_picture_from_a_field_that_holds_none_is_refused(string field, string code) =>
         Assert.Equal(code, Assert.Single(DesignCheck.Check(Build.Design(["p"], ("p", new Picture("", 9, 9, "x", "") { Field = field })), Fields, new HashSet<string>())).Code);
 
+    /// <summary>Two lists name the same kinds of profile links: what leads somewhere, and what stands for it.</summary>
+    [Fact]
+    public void Every_kind_of_profile_link_has_the_icon_of_its_own_name()
+    {
+        var field = FieldCatalogue.Standard.Find("webAddress")!;
+        foreach (var profile in Enum.GetValues<ProfileKind>()) Assert.Equal(profile.ToString(), Icons.Of(field with { Profile = profile }).ToString());
+        Assert.Equal(IconKind.Web, Icons.Of(field));
+        Assert.Equal(IconKind.Mail, Icons.Of(FieldCatalogue.Standard.Find("mail")!));
+        Assert.Equal(IconKind.Address, Icons.Of(FieldCatalogue.Standard.Find("street")!));
+    }
+
     [Fact]
     public void The_notice_stands_where_its_place_is_and_nowhere_without_one()
     {

@@ -5,7 +5,7 @@ import { Choice } from "../../kit/Choice";
 import type { Act } from "./DesignBench";
 import { fieldRun, withColumns, withRuns, type Block, type ContactList, type TextLine } from "./designState";
 import { roles, type Fields, type Props } from "./blockForm";
-import { Row, SizeRow, TextInput, Titled } from "./Row";
+import { IconSizeRow, Row, SizeRow, TextInput, Titled } from "./Row";
 import { ButtonProperties, LinkRowProperties } from "./LinkProperties";
 import { FieldChoice, PartEditor } from "./PartEditor";
 import { PictureProperties } from "./PictureProperties";
@@ -266,13 +266,8 @@ function ContactProperties({ block, fields, onChange }: Props<ContactList>) {
           />
         </Row>
       )}
-      <SizeRow
-        row="Icons"
-        label="Size of icons"
-        unit="px, 0 for none"
-        least={0}
-        most={48}
-        isValid={(size) => size === 0 || size >= 10}
+      <IconSizeRow
+        without="none"
         value={block.iconSize ?? 0}
         onChange={(iconSize) => onChange("icons of a contact list", { ...block, iconSize }, "icons")}
       />

@@ -5,7 +5,7 @@ import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { roles, type Fields, type Props } from "./blockForm";
 import { leads, type LinkItem } from "./designState";
-import { Row, SizeRow, TextInput, Titled } from "./Row";
+import { IconSizeRow, Row, TextInput, Titled } from "./Row";
 
 /** Links in a line. */
 export function LinkRowProperties({ block, fields, onChange }: Props<Api["BlockLinkRow"]>) {
@@ -27,13 +27,8 @@ export function LinkRowProperties({ block, fields, onChange }: Props<Api["BlockL
           onChange={(separator) => onChange("separator", { ...block, separator }, "separator")}
         />
       </Row>
-      <SizeRow
-        row="Icons"
-        label="Size of icons"
-        unit="px, 0 for words"
-        least={0}
-        most={48}
-        isValid={(size) => size === 0 || size >= 10}
+      <IconSizeRow
+        without="words"
         value={block.iconSize ?? 0}
         onChange={(iconSize) => onChange("icons of a link row", { ...block, iconSize }, "icons")}
       />

@@ -102,3 +102,21 @@ export function SizeRow({ row, label, unit, least, most, value, isValid: isRight
     </Row>
   );
 }
+
+type IconSizeProps = { without: "none" | "words"; value: number; onChange: (value: number) => void };
+
+/** The size of a block's icons; 0 for what stands without them. */
+export function IconSizeRow({ without, value, onChange }: IconSizeProps) {
+  return (
+    <SizeRow
+      row="Icons"
+      label="Size of icons"
+      unit={`px, 0 for ${without}`}
+      least={0}
+      most={48}
+      isValid={(size) => size === 0 || size >= 10}
+      value={value}
+      onChange={onChange}
+    />
+  );
+}
