@@ -26,27 +26,32 @@ install_web() {
   touch "$state/npm.stamp"
 }
 
-# The screens' types come from the server's own description of its API.
-generate_api() {
-  mkdir -p web/src/api/generated
-  dotnet "$(dotnet_out src/Relevo.Server)/relevo-server.dll" openapi web/src/api/generated/openapi.json >>"$build_log" 2>&1 || fail "the API description could not be written; .relevo/build.log says why."
-  (cd web && npx --no-install openapi-typescript src/api/generated/openapi.json -o src/api/generated/schema.ts) >>"$build_log" 2>&1 || fail "the API types could not be written; .relevo/build.log says why."
-}
-
 build_web() {
-  is_fresh "$state/web.stamp" web src && [ -d web/dist ] && return
+  is_fresh "$state/web.stamp" web && [ -d web/dist ] && return
   install_web
   say "Building the screens ..."
   touch "$state/web.next"
-  generate_api
   (cd web && npm run --silent build) >"$state/web.log" 2>&1 || { tail -20 "$state/web.log" >&2; fail "the screens could not be built; .relevo/web.log has all of it."; }
   mv "$state/web.next" "$state/web.stamp"
 }
 
+# The screens' types come from the server's own description of its API; only the compiler reads them, so that a start does without.
+generate_api() {
+  is_fresh "$state/api.stamp" src web/package-lock.json && [ -e web/src/api/generated/schema.ts ] && return
+  mkdir -p web/src/api/generated
+  dotnet "$(dotnet_out src/Relevo.Server)/relevo-server.dll" openapi web/src/api/generated/openapi.json >>"$build_log" 2>&1 || fail "the API description could not be written; .relevo/build.log says why."
+  (cd web && npx --no-install openapi-typescript src/api/generated/openapi.json -o src/api/generated/schema.ts) >>"$build_log" 2>&1 || fail "the API types could not be written; .relevo/build.log says why."
+  touch "$state/api.stamp"
+}
+
+# The screens are built beside the server: one waits for the network while the other computes.
 build_product() {
   need_ldap
-  build_dotnet
-  build_web
+  beside build_web
+  local screens=$! trouble=0
+  (build_dotnet) || trouble=1
+  wait "$screens" || trouble=1
+  [ "$trouble" = 0 ] || exit 1
 }
 
 exec_server() {

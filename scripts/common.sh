@@ -19,7 +19,7 @@ need_packages() {
   [ ${#missing[@]} = 0 ] && return
   command -v apt-get >/dev/null || fail "missing: ${missing[*]}; this machine has no apt-get, install them by hand."
   say "Installing ${missing[*]} ..."
-  as_root env DEBIAN_FRONTEND=noninteractive sh -c 'apt-get update -qq && apt-get install -y -qq --no-install-recommends "$@"' sh "${missing[@]}" >"$state/apt.log" 2>&1 \
+  as_root flock "$state/apt.lock" env DEBIAN_FRONTEND=noninteractive sh -c 'apt-get update -qq && apt-get install -y -qq --no-install-recommends "$@"' sh "${missing[@]}" >"$state/apt.log" 2>&1 \
     || fail "the Debian packages ${missing[*]} could not be installed; .relevo/apt.log says why."
 }
 
@@ -35,6 +35,9 @@ need_tools() {
 need_ldap() {
   ldconfig -p 2>/dev/null | grep -q 'libldap-2\.5\.so\.0' || need_packages /usr/share/doc/libldap-2.5-0=libldap-2.5-0
 }
+
+# beside COMMAND ...: runs it in the background, where Ctrl-C still ends it; its process is $!.
+beside() { (trap - INT; "$@") & }
 
 port_is_taken() { (exec 3<>"/dev/tcp/127.0.0.1/$1") 2>/dev/null; }
 

@@ -5,7 +5,7 @@ using Xunit;
 namespace Relevo.Browser.Tests;
 
 /// <summary>Building a signature in a real browser, by mouse and by keys, seen on a real person with every step.</summary>
-public sealed class DesignLegTests(RunningDemo demo) : IClassFixture<RunningDemo>
+public sealed class DesignLegTests(DemoWithoutDeskApps demo) : IClassFixture<DemoWithoutDeskApps>
 {
     private const string Frame = "The design through the lens";
     private const string Booking = "href=\"https://book.brackenfold.example/\"";

@@ -3,7 +3,7 @@ using Xunit;
 namespace Relevo.Browser.Tests;
 
 /// <summary>Getting people in and keeping them right, in a real browser: a directory server with good and bad days, a table, company facts, overrides.</summary>
-public sealed class PeopleLegTests(RunningDemo demo) : IClassFixture<RunningDemo>
+public sealed class PeopleLegTests(DemoWithoutDeskApps demo) : IClassFixture<DemoWithoutDeskApps>
 {
     [Fact]
     public void People_come_from_several_sources_and_their_facts_from_the_layer_that_has_them()

@@ -7,7 +7,7 @@ using Xunit;
 namespace Relevo.Browser.Tests;
 
 /// <summary>The demo as its visitors get it: server, stand-ins with their agents, and an empty database seeded by the server itself.</summary>
-public sealed class RunningDemo : IAsyncLifetime
+public class RunningDemo : IAsyncLifetime
 {
     private readonly List<Process> processes = [];
     private readonly string place = Directory.CreateTempSubdirectory("relevo-browser-").FullName;
@@ -20,6 +20,9 @@ public sealed class RunningDemo : IAsyncLifetime
     public int DirectoryPort { get; } = FreePort();
 
     public string DeskApps => Path.Combine(place, "desk-apps");
+
+    /// <summary>Whether the demo's twenty desk apps run with their agents, which take longer to start than all the rest.</summary>
+    protected virtual bool HasDeskApps => true;
 
     public static string Root => Setting("RELEVO_ROOT");
 
@@ -36,12 +39,14 @@ public sealed class RunningDemo : IAsyncLifetime
             ["RELEVO_DEMO_TOKENS"] = tokens,
         });
         await AnswersAsync(new Uri(Address, "/health/ready"));
+        if (!HasDeskApps) await File.WriteAllTextAsync(tokens, "[]");
         Start("Relevo.StandIns", "relevo-standins", ["--server", Address.ToString(), "--urls", StandIns.ToString(), "--tokens", tokens, "--folder", DeskApps, "--agent", Program("Relevo.Agent", "relevo-agent"), "--directory", Path.Combine(Root, "demo/brackenfold.ldif"), "--directory-port", DirectoryPort.ToString()], []);
         await AnswersAsync(StandIns);
     }
 
     public async ValueTask DisposeAsync()
     {
+        GC.SuppressFinalize(this);
         foreach (var process in processes.AsEnumerable().Reverse())
         {
             if (!process.HasExited) process.Kill(entireProcessTree: true);
@@ -106,4 +111,10 @@ public sealed class RunningDemo : IAsyncLifetime
         process.BeginErrorReadLine();
         processes.Add(process);
     }
+}
+
+/// <summary>The demo for visits that end before Rollout: without desk apps.</summary>
+public sealed class DemoWithoutDeskApps : RunningDemo
+{
+    protected override bool HasDeskApps => false;
 }

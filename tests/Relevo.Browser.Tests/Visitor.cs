@@ -194,7 +194,7 @@ public sealed class Visitor : IDisposable
                 throw new TimeoutException($"Waited {Patience.TotalSeconds} s for {what}; {picture} shows the page.");
             }
 
-            Thread.Sleep(50);
+            Thread.Sleep(100);
         }
     }
 

@@ -22,17 +22,31 @@ public sealed record PersonRow(Guid Id, string Name, string Title, string Depart
 public sealed record PeopleAnswer(ImmutableArray<PersonRow> People, int Total, ImmutableArray<string> Forgiven, ImmutableSortedDictionary<string, ImmutableArray<FacetCount>>? Facets);
 
 /// <summary>What is asked of the list of people; every part may be left out.</summary>
-public sealed record PeopleQuery(
-    [property: FromQuery(Name = "search")] string? Search,
-    [property: FromQuery(Name = "entity")] Guid? Entity,
-    [property: FromQuery(Name = "office")] Guid? Office,
-    [property: FromQuery(Name = "team")] Guid? Team,
-    [property: FromQuery(Name = "source")] Guid? Source,
-    [property: FromQuery(Name = "missing")] string? Missing,
-    [property: FromQuery(Name = "state")] string? State)
+public sealed record PeopleQuery
 {
+    [FromQuery(Name = "search")]
+    public string? Search { get; init; }
+
+    [FromQuery(Name = "entity")]
+    public Guid? Entity { get; init; }
+
+    [FromQuery(Name = "office")]
+    public Guid? Office { get; init; }
+
+    [FromQuery(Name = "team")]
+    public Guid? Team { get; init; }
+
+    [FromQuery(Name = "source")]
+    public Guid? Source { get; init; }
+
+    [FromQuery(Name = "missing")]
+    public string? Missing { get; init; }
+
+    [FromQuery(Name = "state")]
+    public string? State { get; init; }
+
     /// <summary>Everybody who is not retired.</summary>
-    public static PeopleQuery Everybody { get; } = new(null, null, null, null, null, null, null);
+    public static PeopleQuery Everybody { get; } = new();
 
     /// <summary>The query as the core takes it; null when it asks for a state there is not.</summary>
     public RosterQuery? ToRoster()
