@@ -42,6 +42,7 @@ public sealed class ExportTests
         var names = archive.Entries.Select(entry => entry.FullName).ToArray();
         Assert.Contains("signature.html", names);
         Assert.Contains("signature.txt", names);
+        Assert.Contains("signature.rtf", names);
         using var manifest = new StreamReader(archive.GetEntry("manifest.json")!.Open());
         foreach (var file in JsonNode.Parse(await manifest.ReadToEndAsync())!["files"]!.AsArray())
         {
@@ -54,6 +55,21 @@ public sealed class ExportTests
         using var html = new StreamReader(archive.GetEntry("signature.html")!.Open());
         Assert.Contains(names, name => name.StartsWith("pictures/", StringComparison.Ordinal));
         Assert.Contains($"src=\"{names.Single(name => name.StartsWith("pictures/", StringComparison.Ordinal))}\"", await html.ReadToEndAsync(), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_page_and_rich_text_need_no_file_beside_them()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        await browser.ApplyAsync(Ldif.Person("mia"));
+        var (design, person) = ((await browser.OpenStarterAsync("beside-the-mark", "Full")).Id, (await browser.FindAsync("mia")).Id);
+        var page = await browser.Http.GetStringAsync(new Uri($"api/designs/{design}/files/html?person={person}", UriKind.Relative));
+        Assert.Contains("src=\"data:image/png;base64,iVBORw0KGgo", page, StringComparison.Ordinal);
+        Assert.DoesNotContain("src=\"pictures/", page, StringComparison.Ordinal);
+        var rtf = await browser.Http.GetStringAsync(new Uri($"api/designs/{design}/files/rtf?person={person}", UriKind.Relative));
+        Assert.StartsWith("{\\rtf1", rtf, StringComparison.Ordinal);
+        Assert.Contains("\n89504e470d0a1a0a", rtf, StringComparison.Ordinal); // the PNG signature: W3C PNG section 5.2
     }
 
     [Fact]

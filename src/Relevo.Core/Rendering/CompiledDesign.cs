@@ -51,12 +51,14 @@ public sealed class CompiledDesign
 {
     private readonly DesignDocument design;
     private readonly SignatureProgram text;
+    private readonly Lazy<SignatureProgram> rtf;
     private readonly ImmutableArray<PictureUse> pictures;
     private readonly ImmutableArray<string> everybodys;
 
-    private CompiledDesign(DesignDocument design, SignatureProgram html, ImmutableArray<PictureUse> pictures, SignatureProgram text)
+    private CompiledDesign(DesignDocument design, FieldCatalogue catalogue, SignatureProgram html, ImmutableArray<PictureUse> pictures, SignatureProgram text)
     {
         this.design = design;
+        rtf = new Lazy<SignatureProgram>(() => new RtfCompiler(design, catalogue).Compile()); // few clients ask for it
         Html = html;
         this.text = text;
         this.pictures = pictures;
@@ -74,15 +76,23 @@ public sealed class CompiledDesign
         if (DesignCheck.Check(design, catalogue, library) is [var problem, ..])
             throw new ArgumentException($"{problem.Pointer}: {problem.Message}", nameof(design));
         var (html, pictures) = new HtmlCompiler(design, catalogue, form).Compile();
-        return new CompiledDesign(design, html, pictures, new TextCompiler(design, catalogue).Compile(form.HasTextSeparator));
+        return new CompiledDesign(design, catalogue, html, pictures, new TextCompiler(design, catalogue).Compile(form.HasTextSeparator));
     }
 
-    /// <summary>Renders both forms for one account. values: in catalogue order, from <see cref="FieldResolution"/>.</summary>
+    /// <summary>Renders HTML and plain text for one account. values: in catalogue order, from <see cref="FieldResolution"/>.</summary>
     public RenderedSignature Render(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
     {
         var html = new ArrayBufferWriter<byte>(2048);
         Html.Render(values, circumstances, html);
         return new RenderedSignature(html.WrittenMemory, RenderText(values, circumstances), PicturesFor(values, circumstances));
+    }
+
+    /// <summary>Renders rich text for one account; empty for a signature without anything. pictures: bytes of the pictures of <see cref="RenderedSignature.Pictures"/>, by name.</summary>
+    public ReadOnlyMemory<byte> RenderRtf(ReadOnlySpan<FieldValue> values, Circumstances circumstances, IReadOnlyDictionary<string, byte[]> pictures)
+    {
+        var written = new ArrayBufferWriter<byte>(4096);
+        rtf.Value.Render(values, circumstances, written);
+        return RtfPictures.Fill(written.WrittenSpan, pictures);
     }
 
     private ImmutableArray<string> PicturesFor(ReadOnlySpan<FieldValue> values, Circumstances circumstances)

@@ -1,4 +1,5 @@
 using System.Buffers;
+using System.Globalization;
 using System.Runtime.CompilerServices;
 using System.Runtime.InteropServices;
 using System.Runtime.Intrinsics;
@@ -16,6 +17,9 @@ public static class Escaping
     /// <summary>Bytes written at most for one UTF-16 unit: <c>&amp;quot;</c> and <c>&amp;nbsp;</c>.</summary>
     public const int WorstExpansion = 6;
 
+    /// <summary>Bytes written at most for one UTF-16 unit in RTF: <c>\u-32768</c> and the space that ends it.</summary>
+    public const int WorstRtfExpansion = 9;
+
     private static readonly SearchValues<char> SpecialInText = SearchValues.Create("&<>\u00A0");
     private static readonly SearchValues<char> SpecialInAttribute = SearchValues.Create("&<>\"\u00A0");
     private const int Half = 8; // UTF-16 units in a 128-bit vector
@@ -26,6 +30,66 @@ public static class Escaping
 
     /// <summary>Writes text that stands in a double-quoted attribute. target: at least <see cref="WorstExpansion"/> bytes for each UTF-16 unit. Returns the bytes written.</summary>
     public static int HtmlAttribute(ReadOnlySpan<char> text, Span<byte> target) => General(text, SpecialInAttribute, target);
+
+    /// <summary>
+    /// Writes text in RTF: braces and backslashes escaped, everything beyond ASCII as signed 16-bit code units without anything for readers that
+    /// know no Unicode, control characters left out. target: at least <see cref="WorstRtfExpansion"/> bytes for each UTF-16 unit. Returns the
+    /// bytes written. Source: Rich Text Format (RTF) Specification, version 1.9, "Unicode RTF"; it wants <c>\uc0</c> before.
+    /// </summary>
+    public static int Rtf(ReadOnlySpan<char> text, Span<byte> target)
+    {
+        var written = 0;
+        for (var at = 0; at < text.Length; at++)
+        {
+            var unit = text[at];
+            var isWhole = !char.IsSurrogate(unit) || (char.IsHighSurrogate(unit) ? at + 1 < text.Length && char.IsLowSurrogate(text[at + 1]) : at > 0 && char.IsHighSurrogate(text[at - 1]));
+            written += RtfUnit(isWhole ? unit : '\uFFFD', target[written..]);
+        }
+
+        return written;
+    }
+
+    /// <summary>Writes an address inside the quotes of a field's instruction, where quotes and backslashes are percent-encoded (RFC 3986 section 2.1). Room and result as for <see cref="Rtf"/>.</summary>
+    public static int RtfAddress(ReadOnlySpan<char> text, Span<byte> target)
+    {
+        var written = 0;
+        foreach (var unit in text)
+        {
+            if (unit is '"' or '\\' or '{' or '}' or <= ' ')
+            {
+                Utf8.TryWrite(target[written..], CultureInfo.InvariantCulture, $"%{(int)unit:X2}", out var bytes);
+                written += bytes;
+            }
+            else written += RtfUnit(unit, target[written..]);
+        }
+
+        return written;
+    }
+
+    private static int RtfUnit(char unit, Span<byte> target)
+    {
+        switch (unit)
+        {
+            case '\\' or '{' or '}':
+                target[0] = (byte)'\\';
+                target[1] = (byte)unit;
+                return 2;
+            case '\t':
+                "\\tab "u8.CopyTo(target);
+                return 5;
+            case '\n':
+                "\\line "u8.CopyTo(target);
+                return 6;
+            case < ' ' or '\u007F':
+                return 0;
+            case < '\u0080':
+                target[0] = (byte)unit;
+                return 1;
+            default:
+                Utf8.TryWrite(target, CultureInfo.InvariantCulture, $"\\u{unchecked((short)unit)} ", out var bytes);
+                return bytes;
+        }
+    }
 
     /// <summary>
     /// Copies what is ASCII without anything special in either place. Returns how much: all of it, or a beginning. Text of one or two blocks,

@@ -13,17 +13,23 @@ internal enum OpCode : byte
     /// <summary>A value's text between tags.</summary>
     HtmlText,
 
-    /// <summary>A value's link inside a double-quoted attribute.</summary>
-    HtmlLink,
-
     /// <summary>A value's text inside a double-quoted attribute.</summary>
     HtmlAttribute,
 
     /// <summary>A value's text as it is.</summary>
     PlainText,
 
+    /// <summary>A value's text in RTF. The last of those that write a text: what follows writes a link.</summary>
+    RtfText,
+
+    /// <summary>A value's link inside a double-quoted attribute.</summary>
+    HtmlLink,
+
     /// <summary>A value's link as it is.</summary>
     PlainLink,
+
+    /// <summary>A value's link in a field's instruction in RTF.</summary>
+    RtfAddress,
 
     /// <summary>Goes on at the target when the condition does not hold.</summary>
     SkipUnless,
@@ -57,7 +63,7 @@ public sealed class SignatureProgram
         this.statics = statics;
         this.fields = fields;
         this.tests = tests;
-        uses = [.. fields.Select((field, slot) => new Uses(field, Worst(slot, OpCode.HtmlText, OpCode.HtmlAttribute, OpCode.PlainText), Worst(slot, OpCode.HtmlLink, OpCode.PlainLink)))];
+        uses = [.. fields.Select((field, slot) => new Uses(field, Worst(slot, OpCode.HtmlText, OpCode.HtmlAttribute, OpCode.PlainText, OpCode.RtfText), Worst(slot, OpCode.HtmlLink, OpCode.PlainLink, OpCode.RtfAddress)))];
         last = Straighten(default);
     }
 
@@ -121,8 +127,12 @@ public sealed class SignatureProgram
     private int Worst(int slot, params ReadOnlySpan<OpCode> ways)
     {
         var uses = 0;
-        foreach (var instruction in instructions) uses += instruction.Slot == slot && ways.Contains(instruction.Op) ? 1 : 0;
-        return Escaping.WorstExpansion * uses;
+        foreach (var instruction in instructions)
+        {
+            if (instruction.Slot == slot && ways.Contains(instruction.Op)) uses += instruction.Op is OpCode.RtfText or OpCode.RtfAddress ? Escaping.WorstRtfExpansion : Escaping.WorstExpansion;
+        }
+
+        return uses;
     }
 
     private StraightProgram Find(Pattern pattern)

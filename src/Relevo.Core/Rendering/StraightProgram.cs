@@ -79,8 +79,8 @@ internal sealed class StraightProgram
             at = ref Unsafe.Add(ref at, step.StaticLength);
             if (step.Value == OpCode.Static) break;
             ref readonly var value = ref values[step.Field];
-            var text = step.Value is OpCode.HtmlText or OpCode.PlainText or OpCode.HtmlAttribute ? value.Text : value.Link;
-            var plain = Escaping.PlainPrefix(ref MemoryMarshal.GetReference(text.AsSpan()), text.Length, ref at);
+            var text = step.Value <= OpCode.RtfText ? value.Text : value.Link;
+            var plain = IsRtf(step.Value) ? 0 : Escaping.PlainPrefix(ref MemoryMarshal.GetReference(text.AsSpan()), text.Length, ref at);
             at = ref Unsafe.Add(ref at, plain);
             if (plain < text.Length) at = ref Unsafe.Add(ref at, Rest(step.Value, text.AsSpan(plain), target[(int)Unsafe.ByteOffset(ref start, ref at)..]));
         }
@@ -98,9 +98,9 @@ internal sealed class StraightProgram
             count += step.StaticLength;
             if (step.Value == OpCode.Static) break;
             ref readonly var value = ref values[step.Field];
-            var text = step.Value is OpCode.HtmlText or OpCode.PlainText or OpCode.HtmlAttribute ? value.Text : value.Link;
+            var text = step.Value <= OpCode.RtfText ? value.Text : value.Link;
             if (scratch.Length < (text.Length * Escaping.WorstExpansion) + Block) throw new ArgumentException("The scratch is too small for a value.", nameof(scratch));
-            var plain = Escaping.PlainPrefix(ref MemoryMarshal.GetReference(text.AsSpan()), text.Length, ref start);
+            var plain = IsRtf(step.Value) ? 0 : Escaping.PlainPrefix(ref MemoryMarshal.GetReference(text.AsSpan()), text.Length, ref start);
             count += plain < text.Length ? plain + Rest(step.Value, text.AsSpan(plain), scratch) : plain;
         }
 
@@ -116,10 +116,15 @@ internal sealed class StraightProgram
         for (nuint at = 0; at < length; at += Block) Vector256.LoadUnsafe(ref source, at).StoreUnsafe(ref target, at);
     }
 
+    /// <summary>True for what is written into RTF, where other characters are special than in HTML.</summary>
+    private static bool IsRtf(OpCode value) => value is OpCode.RtfText or OpCode.RtfAddress;
+
     private static int Rest(OpCode value, ReadOnlySpan<char> text, Span<byte> target) => value switch
     {
         OpCode.HtmlText => Escaping.HtmlText(text, target),
         OpCode.HtmlLink or OpCode.HtmlAttribute => Escaping.HtmlAttribute(text, target),
+        OpCode.RtfText => Escaping.Rtf(text, target),
+        OpCode.RtfAddress => Escaping.RtfAddress(text, target),
         _ => Plain(text, target),
     };
 

@@ -23,7 +23,7 @@ public sealed record BundleFile(string Path, string Sha256, int Bytes);
 /// <summary>What a bundle holds.</summary>
 public sealed record BundleManifest(ImmutableArray<BundleFile> Files);
 
-/// <summary>One signature as a file: plain text, a whole test message with the pictures inside, or a bundle of HTML, text and pictures.</summary>
+/// <summary>One signature as a file: a page with the pictures inside, plain text, rich text, a whole test message with the pictures inside, or a bundle of all with the pictures beside.</summary>
 public static class ExportEndpoints
 {
     private static readonly FormatOptions Wire = MakeWire();
@@ -35,7 +35,7 @@ public static class ExportEndpoints
         Guid id, string kind, Guid person, Drafts drafts, CurrentRoster rosters, CompiledDesigns compiled, PictureCuts cuts, PictureStore pictures, TimeProvider clock, CancellationToken cancellationToken,
         string? address = null, string occasion = "new", string audience = Audiences.Outside)
     {
-        if (kind is not ("txt" or "eml" or "zip")) return Problems.NotFound("kind of file");
+        if (kind is not ("html" or "txt" or "rtf" or "eml" or "zip")) return Problems.NotFound("kind of file");
         if (!Enum.TryParse<Occasion>(occasion, ignoreCase: true, out var when) || !Enum.IsDefined(when) || !Audiences.All.Contains(audience))
             return Problems.Of(StatusCodes.Status400BadRequest, "situation-unknown", "There is no such situation.", $"The occasion is new, reply or forward; the audience one of {string.Join(", ", Audiences.All)}.");
         if ((await drafts.ReadAsync(cancellationToken)).Find(id) is not { } design) return Problems.NotFound("design");
@@ -43,7 +43,8 @@ public static class ExportEndpoints
         if (roster.Find(person) is not { } row) return Problems.NotFound("person");
         if (row.Person.FindAccount(address) is not { } account) return Problems.Of(StatusCodes.Status409Conflict, "no-account", $"{row.Name} has no address to send from.", "Choose somebody who has one.");
         var form = ClientKind.DeskApp.Form with { EmbedsPictures = kind == "eml" };
-        var signature = compiled.Get(design, form, roster.Records.Fields).Render(FieldResolution.Resolve(roster.Records, row.Person, account, ""), new Circumstances(when, audience));
+        var (program, values, circumstances) = (compiled.Get(design, form, roster.Records.Fields), FieldResolution.Resolve(roster.Records, row.Person, account, ""), new Circumstances(when, audience));
+        var signature = program.Render(values, circumstances);
         await cuts.EnsureAsync(signature.Pictures, cancellationToken);
         var name = string.Create(CultureInfo.InvariantCulture, $"{FileName.Encode(account.Address)}.{kind}");
         if (kind == "txt") return TypedResults.File(signature.Text.ToArray(), "text/plain; charset=utf-8", name);
@@ -53,7 +54,13 @@ public static class ExportEndpoints
             if (await pictures.ReadAnyAsync(picture, cancellationToken) is { } file) bytes[picture] = file;
         }
 
-        if (kind == "zip") return TypedResults.File(Bundle(signature, form, bytes), "application/zip", name);
+        if (kind == "html") return TypedResults.File(Encoding.UTF8.GetBytes(WithPictures(Page(signature), form, bytes)), "text/html; charset=utf-8", name);
+        if (kind is "rtf" or "zip")
+        {
+            var rtf = program.RenderRtf(values, circumstances, bytes).ToArray();
+            return kind == "rtf" ? TypedResults.File(rtf, "application/rtf", name) : TypedResults.File(Bundle(signature, form, rtf, bytes), "application/zip", name);
+        }
+
         using var message = TestMessage.Make(signature, row.Name, account.Address, bytes, clock.GetUtcNow());
         using var written = new MemoryStream();
         message.Prepare(EncodingConstraint.SevenBit);
@@ -69,14 +76,22 @@ public static class ExportEndpoints
         return options;
     }
 
+    private static string Page(RenderedSignature signature) =>
+        $"<!doctype html>\n<html><head><meta charset=\"utf-8\"><title>Signature</title></head><body>{Encoding.UTF8.GetString(signature.Html.Span)}</body></html>\n";
+
+    /// <summary>A page that needs no file beside it. Source: RFC 2397.</summary>
+    private static string WithPictures(string page, RenderingForm form, Dictionary<string, byte[]> pictures) => pictures.Aggregate(
+        page,
+        (text, picture) => text.Replace($"src=\"{form.PictureAddress(picture.Key)}\"", $"src=\"data:image/png;base64,{Convert.ToBase64String(picture.Value)}\"", StringComparison.Ordinal));
+
     /// <summary>The signature's files with the pictures where the HTML looks for them, and a manifest with the SHA-256 of each.</summary>
-    private static byte[] Bundle(RenderedSignature signature, RenderingForm form, Dictionary<string, byte[]> pictures)
+    private static byte[] Bundle(RenderedSignature signature, RenderingForm form, byte[] rtf, Dictionary<string, byte[]> pictures)
     {
-        var page = $"<!doctype html>\n<html><head><meta charset=\"utf-8\"><title>Signature</title></head><body>{Encoding.UTF8.GetString(signature.Html.Span)}</body></html>\n";
         (string Path, byte[] Bytes)[] files =
         [
-            ("signature.html", Encoding.UTF8.GetBytes(page)),
+            ("signature.html", Encoding.UTF8.GetBytes(Page(signature))),
             ("signature.txt", signature.Text.ToArray()),
+            ("signature.rtf", rtf),
             .. pictures.Select(picture => (form.PictureAddress(picture.Key), picture.Value)),
         ];
         var manifest = new BundleManifest([.. files.Select(file => new BundleFile(file.Path, RenderedSignature.Sha256(file.Bytes), file.Bytes.Length))]);

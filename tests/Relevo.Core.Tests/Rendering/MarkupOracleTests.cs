@@ -15,7 +15,7 @@ namespace Relevo.Core.Tests.Rendering;
 /// </summary>
 public sealed partial class MarkupOracleTests
 {
-    private static readonly (string, string)[] Everything =
+    internal static readonly (string, string)[] Everything =
     [
         ("displayName", "Dr Maren Holtkamp"), ("postNominals", "MRCVS"), ("title", "Head of surgery & care"), ("department", "Small animals"), ("organisation", "Brackenfold GmbH"), ("location", "Berlin"),
         ("telephone", "+49 30 23125 010"), ("mobile", "+49 30 23125 011"), ("mail", "m@brackenfold.example"), ("webAddress", "https://brackenfold.example/a?b=1&c=2"), ("street", "Gasse 1"), ("postalCode", "10115"),
@@ -139,7 +139,7 @@ public sealed partial class MarkupOracleTests
         }
     }
 
-    private static IEnumerable<DesignDocument> Designs()
+    internal static IEnumerable<DesignDocument> Designs()
     {
         foreach (var starter in Starter.All) yield return Open(starter.Key);
         yield return Build.Design(

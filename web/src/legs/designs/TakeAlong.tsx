@@ -2,7 +2,9 @@ import { useLens, useLensAnswer } from "../../lens/lensState";
 
 const kinds = [
   { kind: "eml", label: "Test message" },
-  { kind: "zip", label: "HTML, text and pictures" },
+  { kind: "zip", label: "All forms with pictures" },
+  { kind: "html", label: "One page" },
+  { kind: "rtf", label: "Rich text" },
   { kind: "txt", label: "Text" },
 ] as const;
 
