@@ -22,13 +22,19 @@ public static class PictureReading
 
     private const int LongestKept = 1024; // pixels; four times the largest portrait in a signature, for dense screens and later cuts
 
-    /// <summary>Reads a PNG, JPEG, WebP or GIF file (its first picture). Gives the picture, or why it is not taken as a sentence.</summary>
+    /// <summary>Reads a PNG, JPEG, WebP, GIF (its first picture) or SVG file. Gives the picture, or why it is not taken as a sentence.</summary>
     public static (ReadPicture? Picture, string? Reason) Read(byte[] file)
     {
         if (file.Length > MaxFileBytes) return (null, $"The file has more than {MaxFileBytes >> 20} MB.");
+        if (DrawingReading.LooksLikeDrawing(file))
+        {
+            var (drawn, refusal) = DrawingReading.Draw(file, LongestKept);
+            using (drawn) return drawn is null ? (null, refusal) : (new ReadPicture(Pack(drawn), drawn.Width, drawn.Height), null);
+        }
+
         using var data = SKData.CreateCopy(file);
         using var codec = SKCodec.Create(data);
-        if (codec is null) return (null, "This is not a picture that can be read; PNG, JPEG, WebP and GIF can.");
+        if (codec is null) return (null, "This is not a picture that can be read; PNG, JPEG, WebP, GIF and SVG can.");
         var (width, height) = (codec.Info.Width, codec.Info.Height);
         if ((long)width * height > MaxPixels) return (null, $"The picture has {(long)width * height / 1_000_000} megapixels ({width} x {height}); at most {MaxPixels / 1_000_000} are taken. Scale it down first.");
         if (codec.FrameCount > MaxFrames) return (null, $"The picture moves: it has {codec.FrameCount} frames; at most {MaxFrames} are taken, and the first one is kept.");
@@ -44,9 +50,14 @@ public static class PictureReading
         var size = new SKImageInfo(Math.Max(1, (int)MathF.Round(upright.Width * scale)), Math.Max(1, (int)MathF.Round(upright.Height * scale)), SKColorType.Rgba8888, SKAlphaType.Premul);
         using var smaller = scale < 1f ? upright.Resize(size, new SKSamplingOptions(SKCubicResampler.Mitchell)) : null;
         var kept = smaller ?? upright;
-        using var pixels = kept.PeekPixels();
+        return (new ReadPicture(Pack(kept), kept.Width, kept.Height), null);
+    }
+
+    private static byte[] Pack(SKBitmap picture)
+    {
+        using var pixels = picture.PeekPixels();
         using var png = pixels!.Encode(Quick) ?? throw new InvalidOperationException("The picture could not be encoded.");
-        return (new ReadPicture(png.ToArray(), kept.Width, kept.Height), null);
+        return png.ToArray();
     }
 
     /// <summary>The pixels of a file, or null when it is no picture.</summary>

@@ -1,5 +1,6 @@
 using System.Net;
 using System.Net.Http.Headers;
+using System.Text;
 using Relevo.Core.Designs;
 using Relevo.Core.People;
 using Relevo.Imaging;
@@ -38,13 +39,12 @@ public sealed class PictureTests
         using var browser = await server.SignInAsync();
         foreach (var (file, words) in new[]
         {
-            ("<svg xmlns='http://www.w3.org/2000/svg'/>"u8.ToArray(), "can be read"),
+            ("<html><body/></html>"u8.ToArray(), "can be read"),
             (Array.Empty<byte>(), "can be read"),
             (Draw(8000, 5000, SKEncodedImageFormat.Png), "40 megapixels"),
             (Draw(600, 600, SKEncodedImageFormat.Png)[..900], "before it is whole"),
             (new byte[PictureReading.MaxFileBytes + 1], "more than 20 MB"),
             (MovingGif(frames: 4000), "4000 frames"),
-            ("<svg xmlns='http://www.w3.org/2000/svg'><script>alert(1)</script></svg>"u8.ToArray(), "can be read"),
             (Draw(9000, 7000, SKEncodedImageFormat.Png), "63 megapixels"),
         })
         {
@@ -54,6 +54,41 @@ public sealed class PictureTests
             Assert.Contains(words, problem.Detail, StringComparison.Ordinal);
         }
     }
+
+    [Fact]
+    public void A_drawing_is_drawn_as_pixels_with_nothing_behind_it()
+    {
+        var picture = PictureReading.Read(Drawing("<defs><g id='dot'><circle cx='10' cy='10' r='8' fill='#1f6b52'/></g></defs><use href='#dot'/><use href='#dot' x='20'/>")).Picture!;
+        Assert.Equal((1024, 512), (picture.Width, picture.Height));
+        using var bitmap = SKBitmap.Decode(picture.Png);
+        Assert.Equal((0, new SKColor(0x1F, 0x6B, 0x52)), (bitmap.GetPixel(2, 2).Alpha, bitmap.GetPixel(768, 256)));
+    }
+
+    [Theory]
+    [InlineData("<script>alert(1)</script>", "\"script\"")]
+    [InlineData("<rect onload='alert(1)'/>", "\"onload\"")]
+    [InlineData("<foreignObject/>", "\"foreignObject\"")]
+    [InlineData("<image href='https://brackenfold.example/x.png'/>", "outside the file")]
+    [InlineData("<image href='file:///etc/passwd'/>", "outside the file")]
+    [InlineData("<a href='javascript:alert(1)'/>", "outside the file")]
+    [InlineData("<rect style='fill:URL( \"https://brackenfold.example/x\")'/>", "outside the file")]
+    [InlineData("<style>@import 'x.css';</style>", "outside the file")]
+    [InlineData("<g id='a'><use href='#a'/></g>", "parts")]
+    [InlineData("<rect width=>", "line 1")]
+    public void A_drawing_that_does_more_than_draw_is_refused_with_the_place(string content, string words) =>
+        Assert.Contains(words, PictureReading.Read(Drawing(content)).Reason!, StringComparison.Ordinal);
+
+    [Fact]
+    public void A_drawing_with_entities_or_of_uses_within_uses_is_refused_at_once()
+    {
+        Assert.Contains("entities", PictureReading.Read("<!DOCTYPE svg [<!ENTITY x SYSTEM 'file:///etc/passwd'>]><svg xmlns='http://www.w3.org/2000/svg'><text>&x;</text></svg>"u8.ToArray()).Reason!, StringComparison.Ordinal);
+        var doubling = string.Concat(Enumerable.Range(1, 40).Select(level => $"<g id='g{level}'>{string.Concat(Enumerable.Repeat($"<use href='#g{level - 1}'/>", 10))}</g>"));
+        Assert.Contains("parts", PictureReading.Read(Drawing($"<g id='g0'><rect width='1' height='1'/></g>{doubling}")).Reason!, StringComparison.Ordinal);
+        var odd = PictureReading.Read(Drawing("<rect width='NaN' height='1e999' transform='scale(x)'/>"));
+        Assert.True(odd.Picture is null != odd.Reason is null);
+    }
+
+    private static byte[] Drawing(string content) => Encoding.UTF8.GetBytes($"<?xml version='1.0'?><svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 40 20' width='40' height='20'>{content}</svg>");
 
     [Fact]
     public void A_cameras_picture_on_its_side_is_kept_upright()

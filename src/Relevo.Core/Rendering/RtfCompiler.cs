@@ -15,6 +15,7 @@ internal sealed class RtfCompiler
     private const int TwipsInPixel = 15;
     private const int MostWide = 600; // pixels; what is wider is broken by its reader
     private const int LeastText = 120; // pixels that a column of text gets at least
+    private const int MostText = 320; // and at most, when others follow: the reader makes no column as wide as what stands in it
     private readonly DesignDocument design;
     private readonly FieldCatalogue catalogue;
     private readonly ProgramBuilder program;
@@ -298,7 +299,7 @@ internal sealed class RtfCompiler
         var last = own.Length - 1;
         var texts = own.Count(wide => wide == 0);
         var rest = texts == 0 ? 0 : Math.Max(LeastText, (width - own.Sum() - (columns.Space * last)) / texts);
-        return [.. own.Select((wide, column) => (wide == 0 ? rest : wide) + (column < last ? columns.Space : 0))];
+        return [.. own.Select((wide, column) => (wide > 0 ? wide : column < last ? Math.Min(MostText, rest) : rest) + (column < last ? columns.Space : 0))];
     }
 
     /// <summary>The widest picture of a column of pictures alone; 0 when anything else stands in it.</summary>
