@@ -19,6 +19,11 @@ public static class DesignFindings
             var icons = block switch { ContactList { IconSize: > 0 } list => list.Role, LinkRow { IconSize: > 0 } row => row.Role, _ => (TextRole?)null };
             if (icons is { } role && Contrast.Ratio(ColourOf(role, design.Theme.Colours), DarkMail.Ground) is var ratio and < LeastForSigns)
                 yield return About(key, "icons-dark", string.Create(CultureInfo.InvariantCulture, $"Its icons have a contrast of {ratio:0.00} to 1 where mail is shown dark, which leaves pictures as they are; {LeastForSigns:0.0} is the least (WCAG 2.2, 1.4.11). Give it a role with a lighter colour."));
+            if (block is OwnMarkup own)
+            {
+                foreach (var removed in own.Clean.Removed) yield return About(key, "markup-removed", "Left out: " + removed);
+            }
+
             if (DesignCheck.FieldsOf(block).Contains("mail"))
                 yield return About(key, "own-address", "The sender's own address is in it; every message has it already.");
             foreach (var link in LinksOf(block))

@@ -61,6 +61,7 @@ public sealed record Part(ImmutableArray<Run> Runs);
 [JsonDerivedType(typeof(Button), "button")]
 [JsonDerivedType(typeof(BannerPlace), "bannerPlace")]
 [JsonDerivedType(typeof(NoticePlace), "noticePlace")]
+[JsonDerivedType(typeof(OwnMarkup), "ownMarkup")]
 public abstract record Block
 {
     /// <summary>What must hold for the block to show, all of it; none means always.</summary>
@@ -171,3 +172,31 @@ public sealed record BannerPlace(int Most, int Width) : Block;
 
 /// <summary>Where the notice goes that the legal entity or the company puts under its mail. Without one it is gone.</summary>
 public sealed record NoticePlace(TextRole Role) : Block;
+
+/// <summary>
+/// HTML of one's own, for what the other blocks do not have. It is cleaned as it comes in, and only what is left is ever rendered: text, tables,
+/// links and the styles that mail programs have in common. A field's name in braces in its text stands for the value.
+/// </summary>
+public sealed record OwnMarkup : Block
+{
+    /// <summary>The HTML as it was given.</summary>
+    public required string Markup
+    {
+        get;
+        init
+        {
+            field = value;
+            Clean = MarkupCleaning.Clean(value);
+        }
+    }
+
+    /// <summary>What is left of it, and what was taken out.</summary>
+    [JsonIgnore]
+    public CleanMarkup Clean { get; private init; } = CleanMarkup.Nothing;
+
+    /// <summary>Equal when given alike: what is left follows from it.</summary>
+    public bool Equals(OwnMarkup? other) => base.Equals(other) && Markup == other.Markup;
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => HashCode.Combine(base.GetHashCode(), Markup);
+}

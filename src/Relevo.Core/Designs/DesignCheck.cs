@@ -22,6 +22,8 @@ public static partial class DesignCheck
 
     private const int MaxTextLength = 2000; // characters of one literal; a longer one is not a signature
 
+    private const int MaxMarkupLength = 20_000; // characters of one block of HTML
+
     /// <summary>Checks the whole document.</summary>
     /// <param name="document">The design.</param>
     /// <param name="catalogue">The fields it may use.</param>
@@ -51,6 +53,7 @@ public static partial class DesignCheck
         Button { Item.Field.Length: > 0 } button => [button.Item.Field],
         Picture picture => new[] { picture.Field, picture.AltField, picture.LinkField }.Where(field => field.Length > 0),
         NoticePlace => ["notice"],
+        OwnMarkup own => own.Clean.Fields,
         _ => [],
     };
 
@@ -190,6 +193,10 @@ public static partial class DesignCheck
                 break;
             case Columns columns when columns.Widths.Length > columns.Children.Length || columns.Widths.Any(width => width is < 0 or > 800):
                 problems.Add(new(place + "/widths", "column-width", "A column is from 1 to 800 px wide, or 0 for as wide as what stands in it."));
+                break;
+            case OwnMarkup own:
+                if (own.Markup.Length > MaxMarkupLength) problems.Add(new(place + "/markup", "text-length", $"HTML of your own has at most {MaxMarkupLength} characters."));
+                foreach (var field in own.Clean.Fields.Distinct()) CheckField(place + "/markup", field, catalogue, problems);
                 break;
             case BannerPlace banners when banners.Most is < 1 or > 3 || banners.Width is < 100 or > 800:
                 problems.Add(new(place, "banner-place", "A banner place holds 1 to 3 banners of 100 to 800 px."));

@@ -95,6 +95,8 @@ internal sealed class BlockPresence(DesignDocument design, FieldCatalogue catalo
         Picture { Field.Length: > 0 } picture => Text(picture.Field),
         Picture => Presence.Always,
         NoticePlace => Text(NoticeField),
+        OwnMarkup own when isText => OfTextForm(own.Clean.Lines),
+        OwnMarkup own => own.Clean.Fields.Any() ? Any(own.Clean.Fields.Select(Text)) : own.Clean.Pieces.IsEmpty ? Presence.Never : Presence.Always,
         Columns columns => Any(columns.Children.Select(Of)),
         LinkRow row => Any(row.Items.Select(Of)),
         Button button => Of(button.Item),

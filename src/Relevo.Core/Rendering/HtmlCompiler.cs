@@ -83,6 +83,16 @@ internal sealed class HtmlCompiler
             case NoticePlace notice:
                 Cell(notice.Role, () => program.Value(OpCode.HtmlText, program.Slot(BlockPresence.NoticeField)));
                 break;
+            case OwnMarkup own:
+                Cell(TextRole.Text, () =>
+                {
+                    foreach (var piece in own.Clean.Pieces)
+                    {
+                        if (piece.Field.Length > 0) program.Value(OpCode.HtmlText, program.Slot(piece.Field));
+                        else program.Raw(piece.Html);
+                    }
+                });
+                break;
             case Button button:
                 Button(button);
                 break;

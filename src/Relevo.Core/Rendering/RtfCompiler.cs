@@ -6,7 +6,7 @@ using Relevo.Core.People;
 namespace Relevo.Core.Rendering;
 
 /// <summary>
-/// Compiles a design into RTF: a paragraph for each line, a table for columns, links as fields, places for pictures that
+/// Compiles a design into RTF: a paragraph for each line, HTML of one's own by its lines of text, a table for columns, links as fields, places for pictures that
 /// <see cref="RtfPictures"/> fills. Sizes are in twips, a twentieth of a point: fifteen to a CSS pixel. Source: Rich Text Format (RTF)
 /// Specification, version 1.9.
 /// </summary>
@@ -97,6 +97,9 @@ internal sealed class RtfCompiler
                 break;
             case NoticePlace notice:
                 Paragraph(notice.Role, () => program.Value(OpCode.RtfText, program.Slot(BlockPresence.NoticeField)));
+                break;
+            case OwnMarkup own:
+                foreach (var part in own.Clean.Lines) program.When(presence.Of(part), () => Paragraph(TextRole.Text, () => Runs(part, TextRole.Text)));
                 break;
             case Button button:
                 Paragraph(TextRole.Text, () =>

@@ -48,15 +48,10 @@ internal sealed class TextCompiler
         switch (block)
         {
             case { TextForm: { } lines }:
-                foreach (var part in lines)
-                {
-                    program.When(presence.Of(part), () =>
-                    {
-                        Runs(part);
-                        program.Raw("\n");
-                    });
-                }
-
+                Lines(lines);
+                break;
+            case OwnMarkup own:
+                Lines(own.Clean.Lines);
                 break;
             case TextLine line:
                 program.Separated([.. line.Parts.Select(part => (presence.Of(part), (Action)(() => Runs(part))))], () => program.Raw(line.Separator));
@@ -96,6 +91,18 @@ internal sealed class TextCompiler
             case Columns columns:
                 foreach (var keys in columns.Children) program.When(presence.Of(keys), () => Stack(keys));
                 break;
+        }
+    }
+
+    private void Lines(ImmutableArray<Part> lines)
+    {
+        foreach (var part in lines)
+        {
+            program.When(presence.Of(part), () =>
+            {
+                Runs(part);
+                program.Raw("\n");
+            });
         }
     }
 

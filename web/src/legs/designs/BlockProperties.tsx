@@ -7,6 +7,7 @@ import { fieldRun, withColumns, withRuns, type Block, type ContactList, type Tex
 import { roles, type Fields, type Props } from "./blockForm";
 import { IconSizeRow, Row, SizeRow, TextInput, Titled } from "./Row";
 import { ButtonProperties, LinkRowProperties } from "./LinkProperties";
+import { MarkupProperties } from "./MarkupProperties";
 import { FieldChoice, PartEditor } from "./PartEditor";
 import { PictureProperties } from "./PictureProperties";
 import { ConditionEditor } from "./ConditionEditor";
@@ -161,6 +162,8 @@ function Content({ block, fields, everyField, onChange: change }: Props<Block> &
           </p>
         </Titled>
       );
+    case "ownMarkup":
+      return <MarkupProperties block={block} fields={fields} onChange={change} />;
     case "divider":
       return (
         <Titled title="Divider">

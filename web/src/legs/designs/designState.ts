@@ -5,6 +5,7 @@ export type Design = Api["DesignDocument"];
 export type Block = Api["Block"];
 export type TextLine = Api["BlockTextLine"];
 export type ContactList = Api["BlockContactList"];
+export type OwnMarkup = Api["BlockOwnMarkup"];
 export type Run = Api["Run"];
 export type LinkItem = Api["LinkItem"];
 export type BlockCondition = Api["BlockCondition"];
@@ -125,6 +126,8 @@ export function blockName(block: Block, label: (field: string) => string): strin
       return "Banner place";
     case "noticePlace":
       return "Notice";
+    case "ownMarkup":
+      return "Own HTML";
     case "divider":
       return "Divider";
     case "gap":
@@ -159,6 +162,7 @@ export const newBlocks: readonly { kind: Exclude<Block["kind"], "picture">; labe
   { kind: "gap", label: "Gap" },
   { kind: "bannerPlace", label: "Banner place" },
   { kind: "noticePlace", label: "Notice" },
+  { kind: "ownMarkup", label: "Own HTML" },
 ];
 
 type FieldHead = Pick<Api["FieldAnswer"], "name" | "kind" | "profile">;
@@ -202,6 +206,8 @@ export function newBlock(kind: Exclude<Block["kind"], "picture">, fields: readon
       return { kind, most: 1, width: 480 };
     case "noticePlace":
       return { kind, role: "small" };
+    case "ownMarkup":
+      return { kind, markup: "<p>{displayName}</p>" };
   }
 }
 
