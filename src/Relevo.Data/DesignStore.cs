@@ -45,18 +45,44 @@ public sealed class DesignStore(NpgsqlDataSource database)
         await transaction.CommitAsync(cancellationToken);
     }
 
-    /// <summary>Keeps a draft if the revision is still the one the editor saw.</summary>
-    public async Task<SaveOutcome> SaveAsync(Guid id, int seenRevision, string draft, Actor actor, CancellationToken cancellationToken)
+    /// <summary>Adds several designs, all or none.</summary>
+    public async Task AddAllAsync(IReadOnlyList<(Guid Id, string Draft)> designs, Actor actor, CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
-        var before = await connection.ReadFirstAsync("select id, draft::text, revision from design where id = $1 and retired_at is null for update", [id], Read, cancellationToken);
-        if (before is null) return SaveOutcome.NotFound;
+        foreach (var (id, draft) in designs)
+        {
+            // The clock stands still in a transaction; the list keeps the order they came in.
+            await connection.ExecuteAsync("insert into design (id, draft, created_at) values ($1, $2, clock_timestamp())", [id, Sql.Json(draft)], cancellationToken);
+            await AuditLog.AppendAsync(connection, actor, new AuditLine("design added", "design", id.ToString(), null, draft), cancellationToken);
+        }
+
+        await transaction.CommitAsync(cancellationToken);
+    }
+
+    /// <summary>Keeps a draft if the revision is still the one the editor saw. follow: the new draft of another design that goes with it, or null for one that stays as it is.</summary>
+    public async Task<SaveOutcome> SaveAsync(Guid id, int seenRevision, string draft, Func<string, string?> follow, Actor actor, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
+        // All of them, always in one order: two who save at once wait for each other and never forever.
+        var designs = await connection.ReadAllAsync("select id, draft::text, revision from design where retired_at is null order by id for update", [], Read, cancellationToken);
+        if (designs.Find(design => design.Id == id) is not { } before) return SaveOutcome.NotFound;
         if (before.Revision != seenRevision) return SaveOutcome.Conflict;
-        await connection.ExecuteAsync("update design set draft = $2, revision = revision + 1 where id = $1", [id, Sql.Json(draft)], cancellationToken);
-        await AuditLog.AppendAsync(connection, actor, new AuditLine("design changed", "design", id.ToString(), before.Draft, draft), cancellationToken);
+        await ChangeAsync(before, draft, "design changed");
+        foreach (var other in designs.Where(design => design.Id != id))
+        {
+            if (follow(other.Draft) is { } followed) await ChangeAsync(other, followed, "design followed its set");
+        }
+
         await transaction.CommitAsync(cancellationToken);
         return SaveOutcome.Saved;
+
+        async Task ChangeAsync(StoredDesign design, string next, string action)
+        {
+            await connection.ExecuteAsync("update design set draft = $2, revision = revision + 1 where id = $1", [design.Id, Sql.Json(next)], cancellationToken);
+            await AuditLog.AppendAsync(connection, actor, new AuditLine(action, "design", design.Id.ToString(), design.Draft, next), cancellationToken);
+        }
     }
 
     /// <summary>Notes that somebody has the design open, and gives the names of others who said so within the time. Null when there is no such design.</summary>

@@ -31,6 +31,47 @@ public sealed class DraftTests
     }
 
     [Fact]
+    public async Task Designs_of_a_set_follow_its_theme_and_are_copied_together()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        var full = await browser.OpenStarterAsync("beside-the-mark", "Full");
+        var brief = await browser.OpenStarterAsync("two-lines", "Short");
+        await browser.SaveDesignAsync(full.Id, full.Document with { Set = "Clinics" });
+        await browser.SaveDesignAsync(brief.Id, brief.Document with { Set = "Clinics", Theme = full.Document.Theme });
+        var theme = full.Document.Theme with { LineHeight = 160 };
+        await browser.SaveDesignAsync(full.Id, full.Document with { Set = "Clinics", Theme = theme });
+        var followed = await browser.GetAsync<DesignAnswer>($"api/designs/{brief.Id}");
+        Assert.Equal((3, theme), (followed.Revision, followed.Document.Theme));
+        Assert.Equal("design followed its set", await server.Database.AskAsync<string>("select action from audit_line order by id desc limit 1"));
+        using var late = await browser.PutAsync($"api/designs/{brief.Id}", brief.Document, 2);
+        Assert.Equal("lost-update", (await Problem.ReadAsync(late)).Code);
+        var alone = await browser.OpenStarterAsync("one-line", "Alone");
+        using var joining = await browser.PutAsync($"api/designs/{alone.Id}", alone.Document with { Set = "Clinics" }, 1);
+        Assert.Equal("theme-of-set", (await Problem.ReadAsync(joining)).Faults[0].Code);
+        var copied = await Browser.ReadAsync<DesignSet>(await browser.PostAsync("api/design-sets/copies", new CopySetRequest("Clinics")));
+        Assert.Equal(("Clinics, copy", 2), (copied.Name, copied.Designs.Length));
+        Assert.Equal(["Clinics", "Clinics", "", "Clinics, copy", "Clinics, copy"], (await browser.GetAsync<List<DesignRow>>("api/designs")).Select(row => row.Set));
+        using var nowhere = await browser.PostAsync("api/design-sets/copies", new CopySetRequest("Nowhere"));
+        Assert.Equal(HttpStatusCode.NotFound, nowhere.StatusCode);
+    }
+
+    [Fact]
+    public async Task Editors_of_one_set_who_save_at_once_wait_for_each_other_and_lose_nothing()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        var designs = new List<DesignAnswer>();
+        for (var number = 0; number < 4; number++) designs.Add(await browser.OpenStarterAsync("beside-the-mark", $"Design {number}"));
+        foreach (var design in designs) await browser.SaveDesignAsync(design.Id, design.Document with { Set = "Clinics" });
+        var answers = await Task.WhenAll(designs.Select((design, number) => browser.PutAsync($"api/designs/{design.Id}", design.Document with { Set = "Clinics", Theme = design.Document.Theme with { LineHeight = 150 + number } }, 2)));
+        Assert.Single(answers, answer => answer.StatusCode == HttpStatusCode.NoContent); // the others had not seen what it changed
+        Assert.All(answers.Where(answer => answer.StatusCode != HttpStatusCode.NoContent), answer => Assert.Equal(HttpStatusCode.PreconditionFailed, answer.StatusCode));
+        var sets = await browser.GetAsync<DesignSet[]>("api/design-sets");
+        foreach (var design in designs) Assert.Equal(Assert.Single(sets).Theme, (await browser.GetAsync<DesignAnswer>($"api/designs/{design.Id}")).Document.Theme);
+    }
+
+    [Fact]
     public async Task A_copy_of_a_design_says_the_same_under_a_name_of_its_own()
     {
         await using var server = await RunningServer.StartAsync();

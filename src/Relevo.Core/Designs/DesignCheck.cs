@@ -71,6 +71,8 @@ public static partial class DesignCheck
     {
         if (string.IsNullOrWhiteSpace(document.Name) || document.Name.Length > 100) problems.Add(new("/name", "name-length", "A design needs a name of 1 to 100 characters."));
         CheckLength("/name", document.Name, problems);
+        if (document.Set.Length > 100 || (document.Set.Length > 0 && string.IsNullOrWhiteSpace(document.Set))) problems.Add(new("/set", "name-length", "A set's name has 1 to 100 characters."));
+        CheckLength("/set", document.Set, problems);
         CheckTheme(document.Theme, problems);
     }
 

@@ -10,8 +10,8 @@ using Relevo.Server.SignIn;
 
 namespace Relevo.Server.Designs;
 
-/// <summary>A design in the list. IsEdited: it differs from the latest edition. RuleNumbers: the rules that name it.</summary>
-public sealed record DesignRow(Guid Id, string Name, int Revision, bool IsEdited, ImmutableArray<int> RuleNumbers);
+/// <summary>A design in the list. Set: the set it belongs to, or empty. IsEdited: it differs from the latest edition. RuleNumbers: the rules that name it.</summary>
+public sealed record DesignRow(Guid Id, string Name, string Set, int Revision, bool IsEdited, ImmutableArray<int> RuleNumbers);
 
 /// <summary>A design to edit.</summary>
 public sealed record DesignAnswer(Guid Id, int Revision, DesignDocument Document);
@@ -21,6 +21,9 @@ public sealed record StarterAnswer(string Key, string Name, string Purpose);
 
 /// <summary>Opens a starter as a design of one's own.</summary>
 public sealed record OpenStarterRequest(string Starter, string Name);
+
+/// <summary>Copies a set with all its designs.</summary>
+public sealed record CopySetRequest(string Set);
 
 /// <summary>The Designs leg.</summary>
 public static class DesignEndpoints
@@ -35,6 +38,8 @@ public static class DesignEndpoints
         routes.MapGet("/api/designs/{id:guid}", FindAsync).WithName("ReadDesign");
         routes.MapPost("/api/designs/{id:guid}/editors", MeetEditorsAsync).WithName("MeetEditors");
         routes.MapPost("/api/designs/{id:guid}/copies", CopyAsync).WithName("CopyDesign");
+        routes.MapGet("/api/design-sets", ListSetsAsync).WithName("ListDesignSets");
+        routes.MapPost("/api/design-sets/copies", CopySetAsync).WithName("CopyDesignSet");
         routes.MapGet("/api/designs/{id:guid}/in-the-build-of/{starter}", RearrangeAsync).WithName("RearrangeDesign");
         routes.MapPut("/api/designs/{id:guid}", SaveAsync).Accepts<DesignDocument>("application/json").WithName("SaveDesign");
     }
@@ -47,7 +52,7 @@ public static class DesignEndpoints
         {
             var document = content.Find(design.Id)!;
             var rules = content.Rules.Signature.Select((rule, index) => (rule, number: index + 1)).Where(pair => pair.rule.Design == design.Id).Select(pair => pair.number);
-            return new DesignRow(design.Id, document.Name, design.Revision, latest?.Find(design.Id)?.ToJson() != document.ToJson(), [.. rules]);
+            return new DesignRow(design.Id, document.Name, document.Set, design.Revision, latest?.Find(design.Id)?.ToJson() != document.ToJson(), [.. rules]);
         });
         return TypedResults.Ok(rows.ToList());
     }
@@ -100,15 +105,25 @@ public static class DesignEndpoints
     /// <summary>The design a second time, under a name that no other has. No rule names it yet.</summary>
     private static async Task<Results<Created<DesignAnswer>, ProblemHttpResult>> CopyAsync(Guid id, DesignStore designs, ClaimsPrincipal user, CancellationToken cancellationToken)
     {
-        const int maxName = 100; // of a design
         if (await designs.FindAsync(id, cancellationToken) is not { } design) return Problems.NotFound("design");
-        var names = (await designs.ListAsync(cancellationToken)).Select(other => Drafts.ReadDesign(other).Name).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var names = (await designs.ListAsync(cancellationToken)).Select(other => Drafts.ReadDesign(other).Name).ToArray();
         var document = Drafts.ReadDesign(design);
-        var stem = document.Name[..Math.Min(document.Name.Length, maxName - 10)];
-        var copy = document with { Name = Enumerable.Range(1, names.Count + 1).Select(number => number == 1 ? $"{stem}, copy" : $"{stem}, copy {number}").First(name => !names.Contains(name)) };
+        var copy = document with { Name = DesignSet.CopyName(document.Name, names) };
         var made = Guid.NewGuid();
         await designs.AddAsync(made, copy.ToJson(), user.Actor(), cancellationToken);
         return TypedResults.Created($"/api/designs/{made}", new DesignAnswer(made, 1, copy));
+    }
+
+    private static async Task<Ok<ImmutableArray<DesignSet>>> ListSetsAsync(DesignStore designs, CancellationToken cancellationToken) =>
+        TypedResults.Ok(DesignSet.Of((await designs.ListAsync(cancellationToken)).Select(design => (design.Id, Drafts.ReadDesign(design)))));
+
+    private static async Task<Results<Created<DesignSet>, ProblemHttpResult>> CopySetAsync(CopySetRequest request, DesignStore designs, ClaimsPrincipal user, CancellationToken cancellationToken)
+    {
+        var all = (await designs.ListAsync(cancellationToken)).Select(Drafts.ReadDesign).ToArray();
+        if (DesignSet.Copy(request.Set, all, [.. all.Select(design => design.Name)], [.. all.Select(design => design.Set)]) is not { IsEmpty: false } copies) return Problems.NotFound("set");
+        var made = copies.Select(copy => (Id: Guid.NewGuid(), Draft: copy.ToJson())).ToArray();
+        await designs.AddAllAsync(made, user.Actor(), cancellationToken);
+        return TypedResults.Created("/api/design-sets", new DesignSet(copies[0].Set, copies[0].Theme, [.. made.Select(one => one.Id)]));
     }
 
     private static async Task<IResult> SaveAsync(Guid id, HttpContext context, DesignStore designs, PictureStore pictures, CurrentRoster rosters, ClaimsPrincipal user, CancellationToken cancellationToken)
@@ -120,7 +135,10 @@ public static class DesignEndpoints
         var library = (await pictures.ListAsync(cancellationToken)).Select(picture => picture.Sha256).ToHashSet();
         if (DesignCheck.Check(document, (await rosters.GetAsync(cancellationToken)).Records.Fields, library) is { IsEmpty: false } problems)
             return Problems.Invalid("The design has faults and was not saved.", problems.Select(Fault));
-        switch (await designs.SaveAsync(id, seen, document.ToJson(), user.Actor(), cancellationToken))
+        var others = (await designs.ListAsync(cancellationToken)).Select(design => (design.Id, Design: Drafts.ReadDesign(design))).ToLookup(pair => pair.Id == id);
+        if (others[true].FirstOrDefault().Design is { } before && DesignSet.CheckJoining(before, document, DesignSet.Of(others[false])) is { } problem)
+            return Problems.Invalid("The design has faults and was not saved.", [Fault(problem)]);
+        switch (await designs.SaveAsync(id, seen, document.ToJson(), other => DesignSet.Follow(document, DesignDocument.Restore(other).Document!)?.ToJson(), user.Actor(), cancellationToken))
         {
             case SaveOutcome.Saved:
                 Revision.Show(context, seen + 1);

@@ -8,6 +8,7 @@ import { Empty, Page } from "../../kit/Page";
 import { SignatureFrame } from "../../kit/SignatureFrame";
 import { Trouble } from "../../kit/Trouble";
 import { useLens, useLensAnswer } from "../../lens/lensState";
+import { bySet, type DesignRow } from "./designState";
 
 /** The designs there are, on the lens's person, and the starters to begin from. */
 export function Designs() {
@@ -41,17 +42,41 @@ export function Designs() {
             changed.
           </Empty>
         )}
-        <ul className="grid grid-cols-2 gap-5">
-          {designs.data?.map((design) => (
-            <DesignCard key={design.id} design={design} />
-          ))}
-        </ul>
+        {designs.data &&
+          bySet(designs.data).map(([set, members]) => <DesignSet key={set} set={set} designs={members} />)}
       </div>
     </Page>
   );
 }
 
-function DesignCard({ design }: { design: Api["DesignRow"] }) {
+function DesignSet({ set, designs }: { set: string; designs: readonly DesignRow[] }) {
+  const queries = useQueryClient();
+  const copy = useMutation({
+    mutationFn: () => take(api.POST("/api/design-sets/copies", { body: { set } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["designs"] }),
+  });
+  return (
+    <section aria-label={set || "Designs that stand alone"} className="flex flex-col gap-2">
+      {set && (
+        <div className="flex items-baseline gap-3">
+          <h2 className="font-semibold">{set}</h2>
+          <span className="text-second text-soft">one theme for {count(designs.length, "design", "designs")}</span>
+          <Button look="quiet" label={`Copy the set ${set}`} disabled={copy.isPending} onClick={() => copy.mutate()}>
+            Copy the set
+          </Button>
+        </div>
+      )}
+      <Trouble error={copy.error} />
+      <ul className="grid grid-cols-2 gap-5">
+        {designs.map((design) => (
+          <DesignCard key={design.id} design={design} />
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function DesignCard({ design }: { design: DesignRow }) {
   const { lens } = useLens();
   const answer = useLensAnswer(lens, design.id);
   const queries = useQueryClient();

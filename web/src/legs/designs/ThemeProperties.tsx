@@ -7,6 +7,7 @@ import { BuildLike } from "./BuildLike";
 import { PictureColours } from "./PictureColours";
 import { Row, SizeRow, TextInput } from "./Row";
 import { SavedThemes } from "./SavedThemes";
+import { SetChoice } from "./SetChoice";
 import { TakeAlong } from "./TakeAlong";
 
 type Theme = Design["theme"];
@@ -44,6 +45,7 @@ export function ThemeProperties({ id, design, act }: { id: string; design: Desig
           onChange={(name) => act("rename the design", { kind: "rename", name }, "name")}
         />
       </Row>
+      <SetChoice design={design} act={act} />
       <BuildLike id={id} act={act} />
       <SavedThemes theme={theme} onTake={(kept) => act("take a kept theme", { kind: "theme", theme: kept })} />
       <h3 className="mt-3 border-t border-line pt-3 text-soft">Colours</h3>

@@ -2,6 +2,7 @@ import { expect, test } from "vitest";
 import { plainTheme } from "./designSamples";
 import {
   blockName,
+  bySet,
   conditionWords,
   fieldRun,
   literalTexts,
@@ -141,4 +142,25 @@ test("a condition reads as words", () => {
   expect(conditionWords({ kind: "field", field: "location", test: "absent", values: [] }, label)).toBe(
     "there is no location",
   );
+});
+
+test("designs stand by their sets, and those that stand alone come last", () => {
+  const rows = ["", "Clinics", "", "Laboratory", "Clinics"].map((set, at) => ({
+    id: String(at),
+    name: `Design ${at}`,
+    set,
+    revision: 1,
+    isEdited: false,
+    ruleNumbers: [],
+  }));
+  expect(bySet(rows).map(([set, members]) => [set, members.map((row) => row.id)])).toEqual([
+    ["Clinics", ["1", "4"]],
+    ["Laboratory", ["3"]],
+    ["", ["0", "2"]],
+  ]);
+});
+
+test("a design that joins a set takes its theme", () => {
+  const theme = { ...plainTheme, lineHeight: 160 };
+  expect(reduce(design, { kind: "set", set: "Clinics", theme })).toEqual({ ...design, set: "Clinics", theme });
 });

@@ -14,6 +14,7 @@ export type BlockCondition = Api["BlockCondition"];
 export type DesignAction =
   | { kind: "rename"; name: string }
   | { kind: "theme"; theme: Design["theme"] }
+  | { kind: "set"; set: string; theme: Design["theme"] }
   | { kind: "languages"; languages: Languages }
   | { kind: "replace"; design: Design }
   | { kind: "block"; key: string; block: Block }
@@ -36,6 +37,8 @@ export function reduce(design: Design, action: DesignAction): Design {
       return { ...design, name: action.name };
     case "theme":
       return { ...design, theme: action.theme };
+    case "set":
+      return { ...design, set: action.set, theme: action.theme };
     case "languages":
       return { ...design, languages: action.languages };
     case "replace":
@@ -107,6 +110,17 @@ export function shownSize(size: { width: number; height: number }) {
   const most = 100;
   const scale = Math.min(1, most / size.width, most / size.height);
   return { width: Math.max(1, Math.round(size.width * scale)), height: Math.max(1, Math.round(size.height * scale)) };
+}
+
+export type DesignRow = Api["DesignRow"];
+
+/** Designs by their set, sets in the order of their first design; those that stand alone come last, under no name. */
+export function bySet(designs: readonly DesignRow[]): [string, DesignRow[]][] {
+  const names = [...new Set(designs.map((design) => design.set))];
+  return [...names.filter((set) => set !== ""), ...names.filter((set) => set === "")].map((set) => [
+    set,
+    designs.filter((design) => design.set === set),
+  ]);
 }
 
 /** What a block is called in the outline. */
