@@ -1,7 +1,9 @@
 using System.IO.Compression;
 using System.Net;
+using System.Net.Http.Headers;
 using System.Text.Json.Nodes;
 using Relevo.Core.Tests;
+using Relevo.Server.Designs;
 using SkiaSharp;
 
 namespace Relevo.Server.Tests;
@@ -73,6 +75,34 @@ public sealed class ExportTests
     }
 
     [Fact]
+    public async Task A_set_goes_out_as_a_file_and_comes_into_another_company_after_a_look()
+    {
+        byte[] file;
+        await using (var here = await RunningServer.StartAsync())
+        {
+            using var browser = await here.SignInAsync();
+            var (full, brief) = (await browser.OpenStarterAsync("beside-the-mark", "Full"), await browser.OpenStarterAsync("two-lines", "Short"));
+            await browser.SaveDesignAsync(full.Id, full.Document with { Set = "Clinics" });
+            await browser.SaveDesignAsync(brief.Id, brief.Document with { Set = "Clinics", Theme = full.Document.Theme });
+            file = await browser.Http.GetByteArrayAsync("api/design-files?set=Clinics");
+        }
+
+        await using var there = await RunningServer.StartAsync();
+        using var other = await there.SignInAsync();
+        await other.OpenStarterAsync("one-line", "Full");
+        var look = await Browser.ReadAsync<Arrival>(await other.SendAsync(HttpMethod.Post, "api/design-files?look=true", Bytes(file)));
+        Assert.Equal([("Full", "Full, copy", "Clinics"), ("Short", "Short", "Clinics")], look.Designs.Select(design => (design.Name, design.Becomes, design.BecomesSet)));
+        Assert.False(Assert.Single(look.Pictures).IsNew); // the shipped mark is everywhere
+        Assert.Single(await other.GetAsync<List<DesignRow>>("api/designs")); // a look adds nothing
+        var taken = await Browser.ReadAsync<Arrival>(await other.SendAsync(HttpMethod.Post, "api/design-files", Bytes(file)));
+        Assert.Equal(look.Designs.ToArray(), taken.Designs.ToArray());
+        Assert.Equal([("Full", ""), ("Full, copy", "Clinics"), ("Short", "Clinics")], (await other.GetAsync<List<DesignRow>>("api/designs")).Select(row => (row.Name, row.Set)));
+        using var broken = await other.SendAsync(HttpMethod.Post, "api/design-files", Bytes("{\"format\":\"relevo-designs/1\"}"u8.ToArray()));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, broken.StatusCode);
+        Assert.Equal("file-unreadable", (await Problem.ReadAsync(broken)).Faults[0].Code);
+    }
+
+    [Fact]
     public async Task What_cannot_be_exported_is_refused()
     {
         await using var server = await RunningServer.StartAsync();
@@ -92,4 +122,6 @@ public sealed class ExportTests
             Assert.NotEmpty((await Problem.ReadAsync(answer)).Code);
         }
     }
+
+    private static ByteArrayContent Bytes(byte[] file) => new(file) { Headers = { ContentType = new MediaTypeHeaderValue("application/octet-stream") } };
 }

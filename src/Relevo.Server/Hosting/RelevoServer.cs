@@ -182,6 +182,7 @@ public static class RelevoServer
         legs.MapReviews();
         legs.MapThemes();
         legs.MapExports();
+        legs.MapDesignFiles();
         legs.MapPortraits();
         legs.MapRules();
         legs.MapProof();

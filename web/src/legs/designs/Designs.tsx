@@ -8,6 +8,7 @@ import { Empty, Page } from "../../kit/Page";
 import { SignatureFrame } from "../../kit/SignatureFrame";
 import { Trouble } from "../../kit/Trouble";
 import { useLens, useLensAnswer } from "../../lens/lensState";
+import { DesignFileArrival } from "./DesignFileArrival";
 import { bySet, type DesignRow } from "./designState";
 
 /** The designs there are, on the lens's person, and the starters to begin from. */
@@ -17,7 +18,8 @@ export function Designs() {
     queryFn: () => take(api.GET("/api/designs")),
     meta: { followsDrafts: true },
   });
-  const [isChoosing, setChoosing] = useState(false);
+  const [open, setOpen] = useState<"starters" | "file" | null>(null);
+  const toggle = (part: "starters" | "file") => setOpen(open === part ? null : part);
   const edited = designs.data?.filter((design) => design.isEdited).length ?? 0;
   return (
     <Page
@@ -28,16 +30,20 @@ export function Designs() {
           : "No design yet."
       }
       action={
-        <Button look="main" onClick={() => setChoosing(!isChoosing)}>
-          New from a starter
-        </Button>
+        <>
+          <Button onClick={() => toggle("file")}>From a file</Button>
+          <Button look="main" onClick={() => toggle("starters")}>
+            New from a starter
+          </Button>
+        </>
       }
     >
       <div className="flex flex-col gap-5">
         <Trouble error={designs.error} />
-        {isChoosing && <Starters onDone={() => setChoosing(false)} />}
-        {designs.data?.length === 0 && !isChoosing && (
-          <Empty step={<Button onClick={() => setChoosing(true)}>Choose a starter</Button>}>
+        {open === "starters" && <Starters onDone={() => setOpen(null)} />}
+        {open === "file" && <DesignFileArrival onDone={() => setOpen(null)} />}
+        {designs.data?.length === 0 && open === null && (
+          <Empty step={<Button onClick={() => setOpen("starters")}>Choose a starter</Button>}>
             Each design is one signature: what it says, and a theme. Begin from a starter; everything in it can be
             changed.
           </Empty>
@@ -61,6 +67,9 @@ function DesignSet({ set, designs }: { set: string; designs: readonly DesignRow[
         <div className="flex items-baseline gap-3">
           <h2 className="font-semibold">{set}</h2>
           <span className="text-second text-soft">one theme for {count(designs.length, "design", "designs")}</span>
+          <a className="text-second underline" href={`/api/design-files?set=${encodeURIComponent(set)}`} download>
+            Take the set along (.json)
+          </a>
           <Button look="quiet" label={`Copy the set ${set}`} disabled={copy.isPending} onClick={() => copy.mutate()}>
             Copy the set
           </Button>

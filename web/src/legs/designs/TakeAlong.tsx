@@ -34,6 +34,11 @@ export function TakeAlong({ id }: { id: string }) {
             </a>
           </li>
         ))}
+        <li>
+          <a className="inline-block min-h-6 underline" href={`/api/design-files?design=${id}`} download>
+            The design itself (.json)
+          </a>
+        </li>
       </ul>
     </section>
   );
