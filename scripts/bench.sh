@@ -28,6 +28,6 @@ run_bench() {
   forget_demo bench
   local port
   port=$(free_port)
-  start_demo bench "$port" "$(free_port)" "$(free_port)"
+  start_demo bench "$port" "$(free_port)" "$(free_port)" "$(free_port)"
   dotnet "$bench" rollout "http://127.0.0.1:$port"
 }

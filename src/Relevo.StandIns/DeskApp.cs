@@ -6,15 +6,17 @@ using Relevo.Core.Rollouts;
 namespace Relevo.StandIns;
 
 /// <summary>How the stand-ins were started. DirectoryFile: the LDIF file of the stand-in directory, null for none.</summary>
-internal sealed record StandInOptions(string Server, string Urls, string Tokens, string Folder, string Agent, string? DirectoryFile, int DirectoryPort)
+internal sealed record StandInOptions(string Server, string Urls, string Tokens, string Folder, string Agent, string? DirectoryFile, int DirectoryPort, int MailPort)
 {
     public static StandInOptions? Parse(string[] args)
     {
         var values = args.Chunk(2).Where(pair => pair.Length == 2).ToDictionary(pair => pair[0], pair => pair[1], StringComparer.Ordinal);
         return values.TryGetValue("--server", out var server) && values.TryGetValue("--urls", out var urls) && values.TryGetValue("--tokens", out var tokens)
             && values.TryGetValue("--folder", out var folder) && values.TryGetValue("--agent", out var agent)
-            ? new StandInOptions(server, urls, tokens, folder, agent, values.GetValueOrDefault("--directory"), int.TryParse(values.GetValueOrDefault("--directory-port"), out var port) ? port : 0)
+            ? new StandInOptions(server, urls, tokens, folder, agent, values.GetValueOrDefault("--directory"), Port("--directory-port"), Port("--mail-port"))
             : null;
+
+        int Port(string name) => int.TryParse(values.GetValueOrDefault(name), out var port) ? port : 0;
     }
 }
 

@@ -22,6 +22,8 @@ public sealed class DesignLegTests(DemoWithoutDeskApps demo) : IClassFixture<Dem
         GiveAFieldAFallback(visitor);
         MoveAndTakeOutByKeys(visitor);
         LeadToAFixedAddress(visitor);
+        WriteHtmlOfOnesOwn(visitor);
+        ShareAThemeInASet(visitor);
         visitor.AssertQuietConsole();
     }
 
@@ -79,6 +81,38 @@ public sealed class DesignLegTests(DemoWithoutDeskApps demo) : IClassFixture<Dem
         visitor.InFrame("The design on the emptiest person", html => !html.Contains("circle.png", StringComparison.Ordinal) && html.Contains("Detta meddelande", StringComparison.Ordinal));
         if (!isByKeys) visitor.Picture("design");
         visitor.AssertQuietConsole();
+    }
+
+    private static void WriteHtmlOfOnesOwn(Visitor visitor)
+    {
+        visitor.Button("Add a block");
+        visitor.Click("//button[@role='menuitem'][text()='Own HTML']");
+        visitor.Type("HTML", "<p onclick='x'>Night desk <b>{telephone}</b></p>");
+        visitor.InFrame(Frame, html => html.Contains("<p>Night desk <b>+46 ", StringComparison.Ordinal) && !html.Contains("onclick", StringComparison.Ordinal));
+        visitor.SeeText("Left out: \"onclick\" of \"p\"");
+    }
+
+    private static void ShareAThemeInASet(Visitor visitor)
+    {
+        visitor.Button("Theme and name");
+        visitor.Choose("Set", "a new set…");
+        visitor.Type("Name of the new set", "Clinics");
+        visitor.Button("Begin");
+        visitor.SeeText("Designs that join the set take this theme");
+        visitor.Button("Send a test to myself");
+        visitor.SeeText("Sent to ines.albrecht@brackenfold.example");
+        visitor.Leg("Designs");
+        visitor.Click("//a[text()='Short']");
+        visitor.Title("Short");
+        visitor.Button("Theme and name");
+        visitor.Choose("Set", "Clinics");
+        visitor.SeeText("in all 2 designs of the set");
+        visitor.Type("Name colour", "#7a1f5c");
+        visitor.InFrame(Frame, html => html.Contains("color:#7a1f5c", StringComparison.Ordinal));
+        visitor.Leg("Designs");
+        visitor.InFrame("Full as a signature", html => html.Contains("color:#7a1f5c", StringComparison.Ordinal));
+        visitor.Button("Copy the set");
+        visitor.See("//section[@aria-label='Clinics, copy']//a[text()='Full, copy']");
     }
 
     /// <summary>What is computed from letter widths against what a browser lays out, for every starter on its longest person: within 3 percent.</summary>

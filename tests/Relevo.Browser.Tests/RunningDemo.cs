@@ -19,6 +19,8 @@ public class RunningDemo : IAsyncLifetime
 
     public int DirectoryPort { get; } = FreePort();
 
+    private int MailPort { get; } = FreePort();
+
     public string DeskApps => Path.Combine(place, "desk-apps");
 
     /// <summary>Whether the demo's twenty desk apps run with their agents, which take longer to start than all the rest.</summary>
@@ -37,10 +39,11 @@ public class RunningDemo : IAsyncLifetime
             ["RELEVO_WEB"] = Path.Combine(Root, "web/dist"),
             ["RELEVO_DEMO_FOLDER"] = Path.Combine(Root, "demo"),
             ["RELEVO_DEMO_TOKENS"] = tokens,
+            ["RELEVO_SMTP"] = $"smtp://127.0.0.1:{MailPort}",
         });
         await AnswersAsync(new Uri(Address, "/health/ready"));
         if (!HasDeskApps) await File.WriteAllTextAsync(tokens, "[]");
-        Start("Relevo.StandIns", "relevo-standins", ["--server", Address.ToString(), "--urls", StandIns.ToString(), "--tokens", tokens, "--folder", DeskApps, "--agent", Program("Relevo.Agent", "relevo-agent"), "--directory", Path.Combine(Root, "demo/brackenfold.ldif"), "--directory-port", DirectoryPort.ToString()], []);
+        Start("Relevo.StandIns", "relevo-standins", ["--server", Address.ToString(), "--urls", StandIns.ToString(), "--tokens", tokens, "--folder", DeskApps, "--agent", Program("Relevo.Agent", "relevo-agent"), "--directory", Path.Combine(Root, "demo/brackenfold.ldif"), "--directory-port", DirectoryPort.ToString(), "--mail-port", MailPort.ToString()], []);
         await AnswersAsync(StandIns);
     }
 

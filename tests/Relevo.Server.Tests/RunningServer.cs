@@ -44,10 +44,10 @@ public sealed class RunningServer : IAsyncDisposable
 
     public static ServerSettings Settings(string database) => new(database, "http://127.0.0.1:0", "/nonexistent", AdministratorName, AdministratorPassword, null, null);
 
-    public static async Task<RunningServer> StartAsync()
+    public static async Task<RunningServer> StartAsync(Uri? mailServer = null)
     {
         var database = await TestDatabase.CreateAsync();
-        var settings = Settings(database.ConnectionString);
+        var settings = Settings(database.ConnectionString) with { MailServer = mailServer };
         var application = RelevoServer.Build(settings);
         await RelevoServer.PrepareAsync(application, settings, CancellationToken.None);
         await application.StartAsync();

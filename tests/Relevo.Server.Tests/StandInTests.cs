@@ -2,6 +2,7 @@ using System.Diagnostics;
 using System.Net;
 using System.Text.Json;
 using Relevo.Core.Clients;
+using Relevo.Server.Designs;
 
 namespace Relevo.Server.Tests;
 
@@ -30,6 +31,46 @@ public sealed class StandInTests
         standIns.Kill(entireProcessTree: true);
         await standIns.WaitForExitAsync();
         Directory.Delete(place, recursive: true);
+    }
+
+    [Fact]
+    public async Task A_test_message_arrives_in_the_mailbox_with_its_picture_and_every_link_looked_at()
+    {
+        var place = Directory.CreateTempSubdirectory("relevo-test-").FullName;
+        await File.WriteAllTextAsync(Path.Combine(place, "agents.json"), "[]");
+        var (address, port) = (new Uri($"http://127.0.0.1:{ServerProcess.FreePort()}/"), ServerProcess.FreePort());
+        using var standIns = Start("--server", "http://127.0.0.1:1", "--urls", address.ToString(), "--tokens", Path.Combine(place, "agents.json"), "--folder", place, "--agent", "none", "--mail-port", port.ToString());
+        using var http = new HttpClient { BaseAddress = address };
+        Assert.Contains("Nothing has arrived", await AskAsync(http, "mail"), StringComparison.Ordinal);
+        await using var server = await RunningServer.StartAsync(new Uri($"smtp://127.0.0.1:{port}"));
+        using var browser = await server.SignInAsync();
+        await browser.ApplyAsync(Ldif.Person("mia", title: "Tierärztin & <b>Söhne</b>"));
+        var (design, person) = ((await browser.OpenStarterAsync("beside-the-mark", "Full")).Id, (await browser.FindAsync("mia")).Id);
+        var sent = await Browser.ReadAsync<SentTest>(await browser.SendAsync(HttpMethod.Post, $"api/designs/{design}/test-messages?person={person}", null));
+        Assert.Equal(RunningServer.AdministratorName, sent.To);
+        Assert.All(sent.Links, link => Assert.Equal("", link.Trouble));
+        Assert.Contains(RunningServer.AdministratorName, await AskAsync(http, "mail"), StringComparison.Ordinal);
+        var page = WebUtility.HtmlDecode(await AskAsync(http, "mail/1"));
+        Assert.Contains("Tierärztin & <b>Söhne</b>", page, StringComparison.Ordinal); // as text
+        Assert.DoesNotContain(" is no whole address", page, StringComparison.Ordinal);
+        var body = await AskAsync(http, "mail/1/body");
+        Assert.Contains("Tierärztin &amp; &lt;b&gt;Söhne&lt;/b&gt;", body, StringComparison.Ordinal);
+        var picture = body.Split("src=\"/")[1].Split('"')[0];
+        Assert.Equal([0x89, 0x50, 0x4E, 0x47], (await http.GetByteArrayAsync(new Uri(picture, UriKind.Relative)))[..4]); // the PNG signature: W3C PNG section 5.2
+        standIns.Kill(entireProcessTree: true);
+        await standIns.WaitForExitAsync();
+        using var away = await browser.SendAsync(HttpMethod.Post, $"api/designs/{design}/test-messages?person={person}", null);
+        Assert.Equal("mail-not-sent", (await Problem.ReadAsync(away)).Code);
+        Directory.Delete(place, recursive: true);
+    }
+
+    [Fact]
+    public async Task Without_a_mail_server_a_test_says_so()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        using var answer = await browser.SendAsync(HttpMethod.Post, $"api/designs/{Guid.NewGuid()}/test-messages?person={Guid.NewGuid()}", null);
+        Assert.Equal("no-mail-server", (await Problem.ReadAsync(answer)).Code);
     }
 
     private static Process Start(params string[] arguments)

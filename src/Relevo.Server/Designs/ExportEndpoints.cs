@@ -1,24 +1,27 @@
 using System.Collections.Immutable;
 using System.Globalization;
 using System.IO.Compression;
+using System.Security.Claims;
 using System.Text;
 using System.Text.Json;
 using Microsoft.AspNetCore.Http.HttpResults;
 using MimeKit;
 using Relevo.Core;
+using Relevo.Core.Checks;
 using Relevo.Core.Clients;
-using Relevo.Core.People;
 using Relevo.Core.Rendering;
 using Relevo.Core.Rules;
 using Relevo.Data;
 using Relevo.Server.Http;
-using Relevo.Server.Lens;
-using Relevo.Server.People;
+using Relevo.Server.SignIn;
 
 namespace Relevo.Server.Designs;
 
 /// <summary>A file of a bundle. Bytes: how many.</summary>
 public sealed record BundleFile(string Path, string Sha256, int Bytes);
+
+/// <summary>A test message that was sent. To: where. Links: each link in it, with its form looked at.</summary>
+public sealed record SentTest(string To, ImmutableArray<LinkLine> Links);
 
 /// <summary>What a bundle holds.</summary>
 public sealed record BundleManifest(ImmutableArray<BundleFile> Files);
@@ -28,44 +31,53 @@ public static class ExportEndpoints
 {
     private static readonly FormatOptions Wire = MakeWire();
 
-    /// <summary>Maps the endpoint.</summary>
-    public static void MapExports(this IEndpointRouteBuilder routes) => routes.MapGet("/api/designs/{id:guid}/files/{kind}", ExportAsync).WithName("ExportSignature");
+    /// <summary>Maps the endpoints.</summary>
+    public static void MapExports(this IEndpointRouteBuilder routes)
+    {
+        routes.MapGet("/api/designs/{id:guid}/files/{kind}", ExportAsync).WithName("ExportSignature");
+        routes.MapPost("/api/designs/{id:guid}/test-messages", SendAsync).WithName("SendTestMessage");
+    }
 
     private static async Task<Results<FileContentHttpResult, ProblemHttpResult>> ExportAsync(
-        Guid id, string kind, Guid person, Drafts drafts, CurrentRoster rosters, CompiledDesigns compiled, PictureCuts cuts, PictureStore pictures, TimeProvider clock, CancellationToken cancellationToken,
-        string? address = null, string occasion = "new", string audience = Audiences.Outside)
+        Guid id, string kind, Guid person, SignatureExport export, TimeProvider clock, CancellationToken cancellationToken, string? address = null, string occasion = "new", string audience = Audiences.Outside)
     {
         if (kind is not ("html" or "txt" or "rtf" or "eml" or "zip")) return Problems.NotFound("kind of file");
-        if (!Enum.TryParse<Occasion>(occasion, ignoreCase: true, out var when) || !Enum.IsDefined(when) || !Audiences.All.Contains(audience))
-            return Problems.Of(StatusCodes.Status400BadRequest, "situation-unknown", "There is no such situation.", $"The occasion is new, reply or forward; the audience one of {string.Join(", ", Audiences.All)}.");
-        if ((await drafts.ReadAsync(cancellationToken)).Find(id) is not { } design) return Problems.NotFound("design");
-        var roster = await rosters.GetAsync(cancellationToken);
-        if (roster.Find(person) is not { } row) return Problems.NotFound("person");
-        if (row.Person.FindAccount(address) is not { } account) return Problems.Of(StatusCodes.Status409Conflict, "no-account", $"{row.Name} has no address to send from.", "Choose somebody who has one.");
-        var form = ClientKind.DeskApp.Form with { EmbedsPictures = kind == "eml" };
-        var (program, values, circumstances) = (compiled.Get(design, form, roster.Records.Fields), FieldResolution.Resolve(roster.Records, row.Person, account, ""), new Circumstances(when, audience));
-        var signature = program.Render(values, circumstances);
-        await cuts.EnsureAsync(signature.Pictures, cancellationToken);
-        var name = string.Create(CultureInfo.InvariantCulture, $"{FileName.Encode(account.Address)}.{kind}");
-        if (kind == "txt") return TypedResults.File(signature.Text.ToArray(), "text/plain; charset=utf-8", name);
-        var bytes = new Dictionary<string, byte[]>();
-        foreach (var picture in signature.Pictures)
+        var (exported, refusal) = await export.MakeAsync(id, person, address, occasion, audience, embedsPictures: kind == "eml", cancellationToken);
+        if (exported is null) return refusal!;
+        var name = string.Create(CultureInfo.InvariantCulture, $"{FileName.Encode(exported.Address)}.{kind}");
+        switch (kind)
         {
-            if (await pictures.ReadAnyAsync(picture, cancellationToken) is { } file) bytes[picture] = file;
+            case "txt":
+                return TypedResults.File(exported.Signature.Text.ToArray(), "text/plain; charset=utf-8", name);
+            case "html":
+                return TypedResults.File(Encoding.UTF8.GetBytes(WithPictures(exported)), "text/html; charset=utf-8", name);
+            case "rtf":
+                return TypedResults.File(exported.Rtf().ToArray(), "application/rtf", name);
+            case "zip":
+                return TypedResults.File(Bundle(exported), "application/zip", name);
+            default:
+                using (var message = TestMessage.Make(exported, new MailboxAddress(exported.Name, exported.Address), clock.GetUtcNow()))
+                {
+                    using var written = new MemoryStream();
+                    message.Prepare(EncodingConstraint.SevenBit);
+                    await message.WriteToAsync(Wire, written, cancellationToken);
+                    return TypedResults.File(written.ToArray(), "message/rfc822", name);
+                }
         }
+    }
 
-        if (kind == "html") return TypedResults.File(Encoding.UTF8.GetBytes(WithPictures(Page(signature), form, bytes)), "text/html; charset=utf-8", name);
-        if (kind is "rtf" or "zip")
-        {
-            var rtf = program.RenderRtf(values, circumstances, bytes).ToArray();
-            return kind == "rtf" ? TypedResults.File(rtf, "application/rtf", name) : TypedResults.File(Bundle(signature, form, rtf, bytes), "application/zip", name);
-        }
-
-        using var message = TestMessage.Make(signature, row.Name, account.Address, bytes, clock.GetUtcNow());
-        using var written = new MemoryStream();
-        message.Prepare(EncodingConstraint.SevenBit);
-        await message.WriteToAsync(Wire, written, cancellationToken);
-        return TypedResults.File(written.ToArray(), "message/rfc822", name);
+    /// <summary>Sends the signature in a message from the one who asks to the same; the sign-in name is their address.</summary>
+    private static async Task<Results<Ok<SentTest>, ProblemHttpResult>> SendAsync(
+        Guid id, Guid person, SignatureExport export, MailDelivery delivery, UserStore users, ClaimsPrincipal user, TimeProvider clock, CancellationToken cancellationToken, string? address = null, string occasion = "new", string audience = Audiences.Outside)
+    {
+        if (!delivery.IsPossible) return Problems.Of(StatusCodes.Status409Conflict, "no-mail-server", "Relevo has no mail server to send by.", "Start the server with RELEVO_SMTP (docs/operations.md), or take the test message along as a file.");
+        var me = (await users.FindAsync(user.UserId(), cancellationToken))!.SignInName;
+        if (!MailboxAddress.TryParse(me, out var self) || !me.Contains('@', StringComparison.Ordinal)) return Problems.Of(StatusCodes.Status409Conflict, "no-address", $"You are signed in as {me}, which is no mail address.", "Take the test message along as a file.");
+        var (exported, refusal) = await export.MakeAsync(id, person, address, occasion, audience, embedsPictures: true, cancellationToken);
+        if (exported is null) return refusal!;
+        using var message = TestMessage.Make(exported, self, clock.GetUtcNow());
+        if (await delivery.SendAsync(message, cancellationToken) is { } trouble) return Problems.Of(StatusCodes.Status502BadGateway, "mail-not-sent", "The test was not sent.", trouble);
+        return TypedResults.Ok(new SentTest(me, LinkReport.Of(Encoding.UTF8.GetString(exported.Signature.Html.Span))));
     }
 
     /// <summary>Lines end as on the wire, whatever the machine. Source: RFC 5322 section 2.1.</summary>
@@ -80,19 +92,19 @@ public static class ExportEndpoints
         $"<!doctype html>\n<html><head><meta charset=\"utf-8\"><title>Signature</title></head><body>{Encoding.UTF8.GetString(signature.Html.Span)}</body></html>\n";
 
     /// <summary>A page that needs no file beside it. Source: RFC 2397.</summary>
-    private static string WithPictures(string page, RenderingForm form, Dictionary<string, byte[]> pictures) => pictures.Aggregate(
-        page,
-        (text, picture) => text.Replace($"src=\"{form.PictureAddress(picture.Key)}\"", $"src=\"data:image/png;base64,{Convert.ToBase64String(picture.Value)}\"", StringComparison.Ordinal));
+    private static string WithPictures(ExportedSignature exported) => exported.Pictures.Aggregate(
+        Page(exported.Signature),
+        (text, picture) => text.Replace($"src=\"{exported.Form.PictureAddress(picture.Key)}\"", $"src=\"data:image/png;base64,{Convert.ToBase64String(picture.Value)}\"", StringComparison.Ordinal));
 
     /// <summary>The signature's files with the pictures where the HTML looks for them, and a manifest with the SHA-256 of each.</summary>
-    private static byte[] Bundle(RenderedSignature signature, RenderingForm form, byte[] rtf, Dictionary<string, byte[]> pictures)
+    private static byte[] Bundle(ExportedSignature exported)
     {
         (string Path, byte[] Bytes)[] files =
         [
-            ("signature.html", Encoding.UTF8.GetBytes(Page(signature))),
-            ("signature.txt", signature.Text.ToArray()),
-            ("signature.rtf", rtf),
-            .. pictures.Select(picture => (form.PictureAddress(picture.Key), picture.Value)),
+            ("signature.html", Encoding.UTF8.GetBytes(Page(exported.Signature))),
+            ("signature.txt", exported.Signature.Text.ToArray()),
+            ("signature.rtf", exported.Rtf().ToArray()),
+            .. exported.Pictures.Select(picture => (exported.Form.PictureAddress(picture.Key), picture.Value)),
         ];
         var manifest = new BundleManifest([.. files.Select(file => new BundleFile(file.Path, RenderedSignature.Sha256(file.Bytes), file.Bytes.Length))]);
         using var bundle = new MemoryStream();

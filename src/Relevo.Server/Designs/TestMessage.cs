@@ -10,9 +10,10 @@ internal static class TestMessage
 {
     private const string Words = "This message shows how your signature arrives. Follow each of its links once.";
 
-    /// <summary>The message. pictures: bytes by name, of every picture the HTML refers to.</summary>
-    public static MimeMessage Make(RenderedSignature signature, string name, string address, IReadOnlyDictionary<string, byte[]> pictures, DateTimeOffset at)
+    /// <summary>The message, from somebody to the same.</summary>
+    public static MimeMessage Make(ExportedSignature exported, MailboxAddress self, DateTimeOffset at)
     {
+        var (signature, pictures) = (exported.Signature, exported.Pictures);
         var text = new TextPart("plain") { Text = $"{Words}\n\n{Encoding.UTF8.GetString(signature.Text.Span)}" };
         var html = new TextPart("html") { Text = $"<!doctype html><html><body><p>{Words}</p>{Encoding.UTF8.GetString(signature.Html.Span)}</body></html>" };
         var related = new MultipartRelated { Root = html };
@@ -27,7 +28,6 @@ internal static class TestMessage
             });
         }
 
-        var self = new MailboxAddress(name, address);
         return new MimeMessage([self], [self], "A test of your signature", new MultipartAlternative(text, related)) { Date = at, MessageId = MimeUtils.GenerateMessageId("relevo.invalid") };
     }
 }

@@ -1,4 +1,5 @@
 import { useLens, useLensAnswer } from "../../lens/lensState";
+import { SendTest } from "./SendTest";
 
 const kinds = [
   { kind: "eml", label: "Test message" },
@@ -40,6 +41,9 @@ export function TakeAlong({ id }: { id: string }) {
           </a>
         </li>
       </ul>
+      <div className="mt-3 flex flex-col items-start gap-2">
+        <SendTest id={id} person={person.id} occasion={lens.occasion} audience={lens.audience} address={lens.address} />
+      </div>
     </section>
   );
 }
