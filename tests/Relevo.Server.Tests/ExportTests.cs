@@ -4,6 +4,7 @@ using System.Net.Http.Headers;
 using System.Text.Json.Nodes;
 using Relevo.Core.Tests;
 using Relevo.Server.Designs;
+using Relevo.Server.People;
 using SkiaSharp;
 
 namespace Relevo.Server.Tests;
@@ -72,6 +73,27 @@ public sealed class ExportTests
         var rtf = await browser.Http.GetStringAsync(new Uri($"api/designs/{design}/files/rtf?person={person}", UriKind.Relative));
         Assert.StartsWith("{\\rtf1", rtf, StringComparison.Ordinal);
         Assert.Contains("\n89504e470d0a1a0a", rtf, StringComparison.Ordinal); // the PNG signature: W3C PNG section 5.2
+    }
+
+    [Fact]
+    public async Task A_whole_set_goes_out_for_chosen_people_with_a_folder_each()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        await browser.ApplyAsync(Ldif.Person("mia") + Ldif.Person("tom") + Ldif.Person("eva"));
+        var (full, brief) = (await browser.OpenStarterAsync("beside-the-mark", "Full"), await browser.OpenStarterAsync("two-lines", "Short/er"));
+        await browser.SaveDesignAsync(full.Id, full.Document with { Set = "Clinics" });
+        await browser.SaveDesignAsync(brief.Id, brief.Document with { Set = "Clinics", Theme = full.Document.Theme });
+        var chosen = new PeopleSelection([(await browser.FindAsync("mia")).Id, (await browser.FindAsync("tom")).Id], null);
+        using var answer = await browser.PostAsync("api/people/signatures", new SignaturesRequest(chosen, null, "Clinics"));
+        await using var archive = new ZipArchive(new MemoryStream(await answer.Content.ReadAsByteArrayAsync()));
+        var names = archive.Entries.Select(entry => entry.FullName).ToArray();
+        Assert.Equal(["mia@brackenfold.example", "tom@brackenfold.example"], names.Where(name => name.Contains('/', StringComparison.Ordinal)).Select(name => name.Split('/')[0]).Distinct());
+        foreach (var ending in new[] { "html", "txt", "rtf" }) Assert.Equal(2, names.Count(name => name.StartsWith("mia", StringComparison.Ordinal) && name.EndsWith(ending, StringComparison.Ordinal)));
+        Assert.Contains("mia@brackenfold.example/Short%2Fer.txt", names);
+        Assert.Single(names, name => name.StartsWith("mia@brackenfold.example/pictures/", StringComparison.Ordinal));
+        using var nothing = await browser.PostAsync("api/people/signatures", new SignaturesRequest(chosen, null, "Nowhere"));
+        Assert.Equal(HttpStatusCode.NotFound, nothing.StatusCode);
     }
 
     [Fact]

@@ -22,8 +22,6 @@ public static partial class DesignCheck
 
     private const int MaxTextLength = 2000; // characters of one literal; a longer one is not a signature
 
-    private const int MaxMarkupLength = 20_000; // characters of one block of HTML
-
     /// <summary>Checks the whole document.</summary>
     /// <param name="document">The design.</param>
     /// <param name="catalogue">The fields it may use.</param>
@@ -197,7 +195,7 @@ public static partial class DesignCheck
                 problems.Add(new(place + "/widths", "column-width", "A column is from 1 to 800 px wide, or 0 for as wide as what stands in it."));
                 break;
             case OwnMarkup own:
-                if (own.Markup.Length > MaxMarkupLength) problems.Add(new(place + "/markup", "text-length", $"HTML of your own has at most {MaxMarkupLength} characters."));
+                if (!MarkupCleaning.IsReadable(own.Markup)) problems.Add(new(place + "/markup", "markup-size", $"HTML of your own has at most {MarkupCleaning.MaxLength} characters and {MarkupCleaning.MaxTags} tags."));
                 foreach (var field in own.Clean.Fields.Distinct()) CheckField(place + "/markup", field, catalogue, problems);
                 break;
             case BannerPlace banners when banners.Most is < 1 or > 3 || banners.Width is < 100 or > 800:

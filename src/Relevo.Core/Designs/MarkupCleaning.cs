@@ -29,6 +29,12 @@ public sealed record CleanMarkup(ImmutableArray<MarkupPiece> Pieces, ImmutableAr
 /// <summary>Takes out of HTML whatever could run or fetch something and whatever mail programs do not have in common. The cleaning itself is the package HtmlSanitizer's.</summary>
 public static partial class MarkupCleaning
 {
+    /// <summary>Characters of one block's HTML at most.</summary>
+    public const int MaxLength = 20_000;
+
+    /// <summary>Tags at most, which is also how deep it can go; a signature's table has a few dozen.</summary>
+    public const int MaxTags = 1000;
+
     private static readonly string[] Elements = ["a", "b", "strong", "i", "em", "u", "s", "br", "hr", "span", "p", "div", "small", "sub", "sup", "table", "thead", "tbody", "tr", "td", "th", "ul", "ol", "li"];
     private static readonly string[] Attributes = ["href", "style", "align", "valign", "width", "height", "bgcolor", "cellpadding", "cellspacing", "border", "colspan", "rowspan", "title", "lang", "dir"];
     private static readonly string[] Schemes = ["http", "https", "mailto", "tel"];
@@ -43,10 +49,13 @@ public static partial class MarkupCleaning
     private static readonly HashSet<string> LinesOfTheirOwn = ["p", "div", "table", "thead", "tbody", "tr", "ul", "ol", "li", "hr", "br"];
     private static readonly HashSet<string> Void = ["br", "hr"];
 
-    /// <summary>Cleans a fragment of HTML. The same fragment gives the same result; nothing is too broken to be read.</summary>
+    /// <summary>Whether it is short and plain enough to be read at all.</summary>
+    public static bool IsReadable(string markup) => markup.Length <= MaxLength && markup.AsSpan().Count('<') <= MaxTags;
+
+    /// <summary>Cleans a fragment of HTML. The same fragment gives the same result; nothing is too broken to be read, and nothing is left of what is too large.</summary>
     public static CleanMarkup Clean(string markup)
     {
-        if (string.IsNullOrWhiteSpace(markup)) return CleanMarkup.Nothing;
+        if (string.IsNullOrWhiteSpace(markup) || !IsReadable(markup)) return CleanMarkup.Nothing;
         var removed = new List<string>();
         var visible = Visible(markup);
         var document = Sanitizer(removed).SanitizeDom(visible);

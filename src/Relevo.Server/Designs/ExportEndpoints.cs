@@ -1,9 +1,7 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using System.IO.Compression;
 using System.Security.Claims;
 using System.Text;
-using System.Text.Json;
 using Microsoft.AspNetCore.Http.HttpResults;
 using MimeKit;
 using Relevo.Core;
@@ -13,22 +11,22 @@ using Relevo.Core.Rendering;
 using Relevo.Core.Rules;
 using Relevo.Data;
 using Relevo.Server.Http;
+using Relevo.Server.Lens;
+using Relevo.Server.People;
 using Relevo.Server.SignIn;
 
 namespace Relevo.Server.Designs;
 
-/// <summary>A file of a bundle. Bytes: how many.</summary>
-public sealed record BundleFile(string Path, string Sha256, int Bytes);
-
 /// <summary>A test message that was sent. To: where. Links: each link in it, with its form looked at.</summary>
 public sealed record SentTest(string To, ImmutableArray<LinkLine> Links);
 
-/// <summary>What a bundle holds.</summary>
-public sealed record BundleManifest(ImmutableArray<BundleFile> Files);
+/// <summary>Signatures of some people: of one design, or of every design of a set.</summary>
+public sealed record SignaturesRequest(PeopleSelection People, Guid? Design, string Set);
 
 /// <summary>One signature as a file: a page with the pictures inside, plain text, rich text, a whole test message with the pictures inside, or a bundle of all with the pictures beside.</summary>
 public static class ExportEndpoints
 {
+    private const int MostPeople = 500; // of one bundle; each brings some files and pictures
     private static readonly FormatOptions Wire = MakeWire();
 
     /// <summary>Maps the endpoints.</summary>
@@ -36,6 +34,7 @@ public static class ExportEndpoints
     {
         routes.MapGet("/api/designs/{id:guid}/files/{kind}", ExportAsync).WithName("ExportSignature");
         routes.MapPost("/api/designs/{id:guid}/test-messages", SendAsync).WithName("SendTestMessage");
+        routes.MapPost("/api/people/signatures", ExportManyAsync).WithName("ExportSignatures");
     }
 
     private static async Task<Results<FileContentHttpResult, ProblemHttpResult>> ExportAsync(
@@ -50,11 +49,11 @@ public static class ExportEndpoints
             case "txt":
                 return TypedResults.File(exported.Signature.Text.ToArray(), "text/plain; charset=utf-8", name);
             case "html":
-                return TypedResults.File(Encoding.UTF8.GetBytes(WithPictures(exported)), "text/html; charset=utf-8", name);
+                return TypedResults.File(SignatureBundle.WholePage(exported), "text/html; charset=utf-8", name);
             case "rtf":
                 return TypedResults.File(exported.Rtf().ToArray(), "application/rtf", name);
             case "zip":
-                return TypedResults.File(Bundle(exported), "application/zip", name);
+                return TypedResults.File(SignatureBundle.Write([("", "signature", exported)]), "application/zip", name);
             default:
                 using (var message = TestMessage.Make(exported, new MailboxAddress(exported.Name, exported.Address), clock.GetUtcNow()))
                 {
@@ -80,43 +79,32 @@ public static class ExportEndpoints
         return TypedResults.Ok(new SentTest(me, LinkReport.Of(Encoding.UTF8.GetString(exported.Signature.Html.Span))));
     }
 
+    /// <summary>A folder for each person who has an address, with every design asked for, as it goes outside in a new message.</summary>
+    private static async Task<Results<FileContentHttpResult, ProblemHttpResult>> ExportManyAsync(SignaturesRequest request, CurrentRoster rosters, Drafts drafts, SignatureExport export, CancellationToken cancellationToken)
+    {
+        if (PeopleEndpoints.Choose(await rosters.GetAsync(cancellationToken), request.People) is not { } people) return PeopleEndpoints.StateUnknown(request.People.Query!);
+        if (people.Length > MostPeople) return Problems.Of(StatusCodes.Status413PayloadTooLarge, "too-many", $"{people.Length} people are more than one bundle takes.", $"Choose at most {MostPeople}.");
+        var designs = (await drafts.ReadAsync(cancellationToken)).Designs.Where(design => design.Id == request.Design || (request.Set.Length > 0 && design.Document.Set == request.Set)).ToArray();
+        if (designs.Length == 0) return Problems.NotFound("design or set");
+        var bundled = new List<(string Folder, string Name, ExportedSignature Signature)>();
+        foreach (var person in people.Where(row => row.Person.FindAccount(null) is not null))
+        {
+            foreach (var design in designs)
+            {
+                var (exported, refusal) = await export.MakeAsync(design.Id, person.Person.Id, null, "new", Audiences.Outside, embedsPictures: false, cancellationToken);
+                if (exported is null) return refusal!;
+                bundled.Add(($"{FileName.Encode(exported.Address)}/", FileName.Encode(design.Document.Name), exported));
+            }
+        }
+
+        return TypedResults.File(SignatureBundle.Write(bundled), "application/zip", "signatures.zip");
+    }
+
     /// <summary>Lines end as on the wire, whatever the machine. Source: RFC 5322 section 2.1.</summary>
     private static FormatOptions MakeWire()
     {
         var options = FormatOptions.Default.Clone();
         options.NewLineFormat = NewLineFormat.Dos;
         return options;
-    }
-
-    private static string Page(RenderedSignature signature) =>
-        $"<!doctype html>\n<html><head><meta charset=\"utf-8\"><title>Signature</title></head><body>{Encoding.UTF8.GetString(signature.Html.Span)}</body></html>\n";
-
-    /// <summary>A page that needs no file beside it. Source: RFC 2397.</summary>
-    private static string WithPictures(ExportedSignature exported) => exported.Pictures.Aggregate(
-        Page(exported.Signature),
-        (text, picture) => text.Replace($"src=\"{exported.Form.PictureAddress(picture.Key)}\"", $"src=\"data:image/png;base64,{Convert.ToBase64String(picture.Value)}\"", StringComparison.Ordinal));
-
-    /// <summary>The signature's files with the pictures where the HTML looks for them, and a manifest with the SHA-256 of each.</summary>
-    private static byte[] Bundle(ExportedSignature exported)
-    {
-        (string Path, byte[] Bytes)[] files =
-        [
-            ("signature.html", Encoding.UTF8.GetBytes(Page(exported.Signature))),
-            ("signature.txt", exported.Signature.Text.ToArray()),
-            ("signature.rtf", exported.Rtf().ToArray()),
-            .. exported.Pictures.Select(picture => (exported.Form.PictureAddress(picture.Key), picture.Value)),
-        ];
-        var manifest = new BundleManifest([.. files.Select(file => new BundleFile(file.Path, RenderedSignature.Sha256(file.Bytes), file.Bytes.Length))]);
-        using var bundle = new MemoryStream();
-        using (var archive = new ZipArchive(bundle, ZipArchiveMode.Create, leaveOpen: true))
-        {
-            foreach (var (path, bytes) in files.Append(("manifest.json", JsonSerializer.SerializeToUtf8Bytes(manifest, RelevoJson.Options))))
-            {
-                using var entry = archive.CreateEntry(path).Open();
-                entry.Write(bytes);
-            }
-        }
-
-        return bundle.ToArray();
     }
 }

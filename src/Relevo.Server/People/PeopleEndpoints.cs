@@ -149,12 +149,14 @@ public static class PeopleEndpoints
         };
     }
 
-    private static ImmutableArray<RosterRow>? Choose(PeopleRoster roster, PeopleSelection selection)
+    /// <summary>The people of a selection, or null when its query asks for a state there is not.</summary>
+    internal static ImmutableArray<RosterRow>? Choose(PeopleRoster roster, PeopleSelection selection)
     {
         if (selection.Ids is { } ids) return [.. ids.Distinct().Select(roster.Find).OfType<RosterRow>()];
         return (selection.Query ?? PeopleQuery.Everybody).ToRoster() is { } query ? RosterSearch.Answer(roster, query, []).Rows : null;
     }
 
-    private static ProblemHttpResult StateUnknown(PeopleQuery query) =>
+    /// <summary>The answer to such a query.</summary>
+    internal static ProblemHttpResult StateUnknown(PeopleQuery query) =>
         Problems.Of(StatusCodes.Status400BadRequest, "state-unknown", $"\"{query.State}\" is not a state.", "Use active, doubtful, overridden or retired.");
 }

@@ -59,6 +59,28 @@ public sealed class MarkupCleaningTests
         Assert.Equal("-- \nOne\ntwo\na b\nx\nVisit https://brackenfold.example/visit brackenfold.example\n", Build.Render(design, ("displayName", "Mia")).Text.Text());
     }
 
+    [Theory]
+    [InlineData("<b>", 200_000)]
+    [InlineData("<b>", 1001)]
+    [InlineData("x", 20_001)]
+    public void What_is_too_large_is_refused_without_being_read(string piece, int times)
+    {
+        var own = new OwnMarkup { Markup = string.Concat(Enumerable.Repeat(piece, times)) };
+        Assert.Equal(CleanMarkup.Nothing, own.Clean);
+        Assert.Contains(DesignCheck.Check(Build.Design(["h"], ("h", own)), Core.People.FieldCatalogue.Standard, new HashSet<string>()), problem => problem.Code == "markup-size");
+    }
+
+    [Theory]
+    [InlineData("<b>")]
+    [InlineData("<table><td>")]
+    [InlineData("<p><x y='1' style='position:fixed'>")]
+    [InlineData("<a href='x'>")]
+    public void What_goes_as_deep_as_it_may_is_read(string piece)
+    {
+        var clean = MarkupCleaning.Clean(string.Concat(Enumerable.Repeat(piece, MarkupCleaning.MaxTags / piece.Count(unit => unit == '<'))) + "end");
+        Assert.True(clean.Pieces.Length > 0 || clean.Removed.Length > 0);
+    }
+
     [Fact]
     public void What_was_taken_out_is_found_at_its_block()
     {

@@ -17,11 +17,21 @@ type ChoiceProps<T extends string> = {
   onChange: (value: T) => void;
   look?: keyof typeof buttonLooks;
   upward?: boolean;
+  /** What is read while none of them is chosen. */
+  placeholder?: string;
 };
 
 /** One of several values, as a box in a form or as a chip in a sentence. */
-export function Choice<T extends string>({ label, value, options, onChange, look = "box", upward }: ChoiceProps<T>) {
-  const shown = options.find((option) => option.value === value)?.label ?? "choose";
+export function Choice<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+  look = "box",
+  upward,
+  placeholder = "choose",
+}: ChoiceProps<T>) {
+  const shown = options.find((option) => option.value === value)?.label ?? placeholder;
   return (
     <Listbox value={value} onChange={onChange}>
       <ListboxButton aria-label={`${label}: ${shown}`} className={buttonLooks[look]}>

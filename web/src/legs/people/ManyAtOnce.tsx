@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, saveFile, take, type Api } from "../../api/client";
 import { count } from "../../frame/legs";
@@ -26,7 +26,20 @@ export function ManyAtOnce({ selection, filter, found, fields, onSelect }: ManyA
     mutationFn: (format: "csv" | "vcard") =>
       saveFile("/api/people/export", { people, format }, format === "csv" ? "people.csv" : "people.vcf"),
   });
+  const designs = useQuery({
+    queryKey: ["designs"],
+    queryFn: () => take(api.GET("/api/designs")),
+    enabled: selected > 0,
+  });
+  const signatures = useMutation({
+    mutationFn: (of: string) => {
+      const [kind, name] = [of.slice(0, 4), of.slice(4)];
+      const body = kind === "set " ? { people, set: name, design: null } : { people, set: "", design: name };
+      return saveFile("/api/people/signatures", body, "signatures.zip");
+    },
+  });
   if (selected === 0) return null;
+  const sets = [...new Set((designs.data ?? []).map((design) => design.set))].filter((set) => set !== "");
   return (
     <section
       aria-label="Selected people"
@@ -41,6 +54,20 @@ export function ManyAtOnce({ selection, filter, found, fields, onSelect }: ManyA
         </Button>
         <Button onClick={() => exported.mutate("csv")}>Export CSV</Button>
         <Button onClick={() => exported.mutate("vcard")}>Export vCard</Button>
+        {designs.data && designs.data.length > 0 && (
+          <div className="w-44">
+            <Choice
+              label="Export signatures"
+              value=""
+              placeholder={signatures.isPending ? "Bundling" : "Export signatures"}
+              options={[
+                ...sets.map((set) => ({ value: `set ${set}`, label: `all of ${set}` })),
+                ...designs.data.map((design) => ({ value: `one ${design.id}`, label: design.name })),
+              ]}
+              onChange={(of) => signatures.mutate(of)}
+            />
+          </div>
+        )}
         <Button look="quiet" onClick={() => onSelect(nobody)}>
           Clear
         </Button>
@@ -58,7 +85,7 @@ export function ManyAtOnce({ selection, filter, found, fields, onSelect }: ManyA
           }}
         />
       )}
-      <Trouble error={exported.error} />
+      <Trouble error={exported.error ?? signatures.error} />
     </section>
   );
 }
