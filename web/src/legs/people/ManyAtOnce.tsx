@@ -22,20 +22,18 @@ export function ManyAtOnce({ selection, filter, found, fields, onSelect }: ManyA
   const isOfRetired = filter.state === "retired";
   const selected = selection.all ? found : selection.ids.size;
   const people = selectionRequest(selection, filter);
-  const exported = useMutation({
-    mutationFn: (format: "csv" | "vcard") =>
-      saveFile("/api/people/export", { people, format }, format === "csv" ? "people.csv" : "people.vcf"),
-  });
   const designs = useQuery({
     queryKey: ["designs"],
     queryFn: () => take(api.GET("/api/designs")),
     enabled: selected > 0,
   });
-  const signatures = useMutation({
-    mutationFn: (of: string) => {
-      const [kind, name] = [of.slice(0, 4), of.slice(4)];
-      const body = kind === "set " ? { people, set: name, design: null } : { people, set: "", design: name };
-      return saveFile("/api/people/signatures", body, "signatures.zip");
+  const exported = useMutation({
+    mutationFn: (what: string) => {
+      const [kind = "", name = ""] = what.split(/ (.*)/s);
+      if (kind === "csv") return saveFile("/api/people/export", { people, format: kind }, "people.csv");
+      if (kind === "vcard") return saveFile("/api/people/export", { people, format: kind }, "people.vcf");
+      const which = kind === "set" ? { set: name, design: null } : { set: "", design: name };
+      return saveFile("/api/people/signatures", { people, ...which }, "signatures.zip");
     },
   });
   if (selected === 0) return null;
@@ -46,28 +44,29 @@ export function ManyAtOnce({ selection, filter, found, fields, onSelect }: ManyA
       className="flex flex-col gap-2 rounded-[4px] border border-line bg-sheet px-3 py-2"
     >
       <div className="flex items-center gap-2">
-        <span className="mr-2 font-semibold">{count(selected, "person", "people")} selected</span>
+        <span className="mr-2 font-semibold whitespace-nowrap">{count(selected, "person", "people")} selected</span>
         <Button onClick={() => setAction(action === "set" ? null : "set")}>Set a value</Button>
         <Button onClick={() => setAction(action === "open" ? null : "open")}>Open a field</Button>
         <Button onClick={() => setAction(action === "retire" ? null : "retire")}>
           {isOfRetired ? "Bring back" : "Retire"}
         </Button>
-        <Button onClick={() => exported.mutate("csv")}>Export CSV</Button>
-        <Button onClick={() => exported.mutate("vcard")}>Export vCard</Button>
-        {designs.data && designs.data.length > 0 && (
-          <div className="w-44">
-            <Choice
-              label="Export signatures"
-              value=""
-              placeholder={signatures.isPending ? "Bundling" : "Export signatures"}
-              options={[
-                ...sets.map((set) => ({ value: `set ${set}`, label: `all of ${set}` })),
-                ...designs.data.map((design) => ({ value: `one ${design.id}`, label: design.name })),
-              ]}
-              onChange={(of) => signatures.mutate(of)}
-            />
-          </div>
-        )}
+        <div className="w-32">
+          <Choice
+            label="Export"
+            value=""
+            placeholder={exported.isPending ? "Exporting" : "Export…"}
+            options={[
+              { value: "csv", label: "as CSV" },
+              { value: "vcard", label: "as vCard" },
+              ...sets.map((set) => ({ value: `set ${set}`, label: `signatures, all of ${set}` })),
+              ...(designs.data ?? []).map((design) => ({
+                value: `design ${design.id}`,
+                label: `signatures, ${design.name}`,
+              })),
+            ]}
+            onChange={(what) => exported.mutate(what)}
+          />
+        </div>
         <Button look="quiet" onClick={() => onSelect(nobody)}>
           Clear
         </Button>
@@ -85,7 +84,7 @@ export function ManyAtOnce({ selection, filter, found, fields, onSelect }: ManyA
           }}
         />
       )}
-      <Trouble error={exported.error ?? signatures.error} />
+      <Trouble error={exported.error ?? designs.error} />
     </section>
   );
 }
