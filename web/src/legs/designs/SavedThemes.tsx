@@ -61,6 +61,13 @@ export function SavedThemes({ theme, onTake }: { theme: Theme; onTake: (theme: T
           </div>
         </Row>
       )}
+      {same && (
+        <p className="text-second">
+          <a className="inline-block min-h-6 underline" href={`/api/design-files?theme=${same.id}`} download>
+            Take the theme along (.json)
+          </a>
+        </p>
+      )}
       <Trouble error={keep.error ?? remove.error ?? themes.error} />
     </>
   );
