@@ -96,6 +96,16 @@ public sealed class SignInTests
         await AssertRefusedAsync(settings with { FirstAdministratorPassword = "short" }, "12");
     }
 
+    [Theory]
+    [InlineData("mail.brackenfold.example")]
+    [InlineData("http://brackenfold.example")]
+    [InlineData("smtp:")]
+    public void A_mail_server_that_is_no_address_is_one_clear_sentence(string mailServer)
+    {
+        var refused = Assert.Throws<StartRefusedException>(() => ServerSettings.Read(name => name switch { "RELEVO_DATABASE" => "Host=127.0.0.1", "RELEVO_SMTP" => mailServer, _ => null }));
+        Assert.StartsWith("RELEVO_SMTP is not the address of a mail server", refused.Message, StringComparison.Ordinal);
+    }
+
     [Fact]
     public async Task A_database_that_is_not_there_is_one_clear_sentence()
     {

@@ -28,7 +28,7 @@ public sealed class MailDelivery(ServerSettings settings)
             await client.DisconnectAsync(quit: true, limit.Token);
             return null;
         }
-        catch (Exception trouble) when (trouble is IOException or System.Net.Sockets.SocketException or MailKit.ProtocolException or MailKit.CommandException or AuthenticationException or SslHandshakeException)
+        catch (Exception trouble) when (trouble is IOException or System.Net.Sockets.SocketException or MailKit.ProtocolException or MailKit.CommandException or NotSupportedException or AuthenticationException or SslHandshakeException)
         {
             return $"The mail server {server.Host} did not take it: {trouble.Message.ReplaceLineEndings(" ")}";
         }
