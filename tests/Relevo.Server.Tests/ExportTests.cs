@@ -92,6 +92,10 @@ public sealed class ExportTests
         foreach (var ending in new[] { "html", "txt", "rtf" }) Assert.Equal(2, names.Count(name => name.StartsWith("mia", StringComparison.Ordinal) && name.EndsWith(ending, StringComparison.Ordinal)));
         Assert.Contains("mia@brackenfold.example/Short%2Fer.txt", names);
         Assert.Single(names, name => name.StartsWith("mia@brackenfold.example/pictures/", StringComparison.Ordinal));
+        await browser.SaveDesignAsync(brief.Id, brief.Document with { Name = "FULL", Set = "Clinics", Theme = full.Document.Theme });
+        using var alike = await browser.PostAsync("api/people/signatures", new SignaturesRequest(chosen, null, "Clinics"));
+        await using var both = new ZipArchive(new MemoryStream(await alike.Content.ReadAsByteArrayAsync()));
+        Assert.Equal(2, both.Entries.Count(entry => entry.FullName.StartsWith("mia", StringComparison.Ordinal) && entry.FullName.EndsWith(".txt", StringComparison.Ordinal)));
         using var nothing = await browser.PostAsync("api/people/signatures", new SignaturesRequest(chosen, null, "Nowhere"));
         Assert.Equal(HttpStatusCode.NotFound, nothing.StatusCode);
     }

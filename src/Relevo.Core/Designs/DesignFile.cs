@@ -49,6 +49,7 @@ public sealed record DesignFile(string Format, ImmutableArray<DesignDocument> De
             if (parsed?["format"] is not JsonValue format || format.ToString() != CurrentFormat) return (null, [new("/format", "format-unknown", $"This is not a file of designs: its format is not \"{CurrentFormat}\".")]);
             if (parsed["designs"] is JsonArray designs && Unreadable(designs) is { IsEmpty: false } problems) return (null, problems);
             var file = parsed.Deserialize<DesignFile>(RelevoJson.Options)!;
+            if (file.Themes.Contains(null!) || file.Pictures.Contains(null!)) return (null, [new("", "file-unreadable", "This is not a file of designs: a theme or a picture in it is nothing.")]);
             if (file.Designs.Length > MostOfAKind || file.Themes.Length > MostOfAKind || file.Pictures.Length > MostOfAKind) return (null, [new("", "too-many", $"A file has at most {MostOfAKind} designs, themes and pictures each.")]);
             return (file, []);
         }
@@ -81,10 +82,24 @@ public sealed record DesignFile(string Format, ImmutableArray<DesignDocument> De
         var arriving = ImmutableArray.CreateBuilder<DesignDocument>(Designs.Length);
         foreach (var design in Designs)
         {
-            var name = names.Contains(design.Name, StringComparer.OrdinalIgnoreCase) ? DesignSet.CopyName(design.Name, names) : design.Name;
+            var name = DesignSet.FreeName(design.Name, names);
             names.Add(name);
             var blocks = design.Blocks.Select(pair => KeyValuePair.Create(pair.Key, pair.Value is Picture picture && kept.TryGetValue(picture.Sha256, out var hash) ? picture with { Sha256 = hash } : pair.Value));
             arriving.Add(design with { Name = name, Set = takenSets.Contains(design.Set) && design.Set.Length > 0 ? DesignSet.CopyName(design.Set, takenSets) : design.Set, Blocks = design.Blocks.Clear().AddRange(blocks) });
+        }
+
+        return arriving.MoveToImmutable();
+    }
+
+    /// <summary>The themes under names that are not taken.</summary>
+    public ImmutableArray<NamedTheme> ArriveThemes(IEnumerable<string> takenNames)
+    {
+        var names = takenNames.ToList();
+        var arriving = ImmutableArray.CreateBuilder<NamedTheme>(Themes.Length);
+        foreach (var theme in Themes)
+        {
+            arriving.Add(theme with { Name = DesignSet.FreeName(theme.Name, names) });
+            names.Add(arriving[^1].Name);
         }
 
         return arriving.MoveToImmutable();

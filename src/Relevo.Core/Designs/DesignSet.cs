@@ -26,6 +26,9 @@ public sealed record DesignSet(string Name, Theme Theme, ImmutableArray<Guid> De
             ? new DesignProblem("/theme", "theme-of-set", $"The set \"{after.Set}\" has another theme. Take its theme to join it.")
             : null;
 
+    /// <summary>The name itself when none has it, otherwise that of a copy.</summary>
+    public static string FreeName(string name, IReadOnlyCollection<string> taken) => taken.Contains(name, StringComparer.OrdinalIgnoreCase) ? CopyName(name, taken) : name;
+
     /// <summary>A name that none has: with ", copy", and a number from the second copy on.</summary>
     public static string CopyName(string name, IReadOnlyCollection<string> taken)
     {

@@ -74,7 +74,7 @@ public static class DesignFileEndpoints
             return Problems.Invalid("The file cannot be taken in, and nothing was changed.", problems.Concat(unreadable).Select(problem => new Fault(problem.Pointer, 0, problem.Code, problem.Message)));
         var present = (await designStore.ListAsync(cancellationToken)).Select(Drafts.ReadDesign).ToArray();
         var designs = file.Arrive(present.Select(design => design.Name), [.. present.Select(design => design.Set).Distinct()], pictures.ToDictionary(picture => picture.Old, picture => picture.Head.Sha256));
-        var themes = Rename(file.Themes, [.. (await themeStore.ListAsync(cancellationToken)).Select(theme => theme.Name)]);
+        var themes = file.ArriveThemes((await themeStore.ListAsync(cancellationToken)).Select(theme => theme.Name));
         if (!look)
         {
             foreach (var (_, head, png) in pictures.Where(picture => !library.Contains(picture.Head.Sha256))) await pictureStore.KeepAsync(head, png, isInLibrary: true, cancellationToken);
@@ -101,18 +101,5 @@ public static class DesignFileEndpoints
         }
 
         return (pictures.ToImmutable(), problems.ToImmutable());
-    }
-
-    private static ImmutableArray<NamedTheme> Rename(ImmutableArray<NamedTheme> themes, List<string> taken)
-    {
-        var renamed = ImmutableArray.CreateBuilder<NamedTheme>(themes.Length);
-        foreach (var theme in themes)
-        {
-            var name = taken.Contains(theme.Name, StringComparer.OrdinalIgnoreCase) ? DesignSet.CopyName(theme.Name, taken) : theme.Name;
-            taken.Add(name);
-            renamed.Add(theme with { Name = name });
-        }
-
-        return renamed.MoveToImmutable();
     }
 }

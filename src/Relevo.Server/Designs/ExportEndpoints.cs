@@ -7,6 +7,7 @@ using MimeKit;
 using Relevo.Core;
 using Relevo.Core.Checks;
 using Relevo.Core.Clients;
+using Relevo.Core.Designs;
 using Relevo.Core.Rendering;
 using Relevo.Core.Rules;
 using Relevo.Data;
@@ -86,14 +87,16 @@ public static class ExportEndpoints
         if (people.Length > MostPeople) return Problems.Of(StatusCodes.Status413PayloadTooLarge, "too-many", $"{people.Length} people are more than one bundle takes.", $"Choose at most {MostPeople}.");
         var designs = (await drafts.ReadAsync(cancellationToken)).Designs.Where(design => design.Id == request.Design || (request.Set.Length > 0 && design.Document.Set == request.Set)).ToArray();
         if (designs.Length == 0) return Problems.NotFound("design or set");
+        var names = new List<string>(); // designs may be called alike; their files may not
+        foreach (var design in designs) names.Add(DesignSet.FreeName(design.Document.Name, names));
         var bundled = new List<(string Folder, string Name, ExportedSignature Signature)>();
         foreach (var person in people.Where(row => row.Person.FindAccount(null) is not null))
         {
-            foreach (var design in designs)
+            foreach (var (design, name) in designs.Zip(names))
             {
                 var (exported, refusal) = await export.MakeAsync(design.Id, person.Person.Id, null, "new", Audiences.Outside, embedsPictures: false, cancellationToken);
                 if (exported is null) return refusal!;
-                bundled.Add(($"{FileName.Encode(exported.Address)}/", FileName.Encode(design.Document.Name), exported));
+                bundled.Add(($"{FileName.Encode(exported.Address)}/", FileName.Encode(name), exported));
             }
         }
 

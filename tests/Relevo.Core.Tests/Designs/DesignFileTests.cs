@@ -30,6 +30,14 @@ public sealed class DesignFileTests
     }
 
     [Fact]
+    public void Themes_arrive_under_names_of_their_own()
+    {
+        var theme = Build.Full().Theme;
+        var file = File() with { Themes = [new("House", theme), new("house", theme), new("Night", theme)] };
+        Assert.Equal(["House, copy", "house, copy 2", "Night"], file.ArriveThemes(["HOUSE"]).Select(arriving => arriving.Name));
+    }
+
+    [Fact]
     public void What_cannot_be_taken_in_is_refused_with_the_place()
     {
         var good = JsonNode.Parse(File(Build.Full()).ToJson())!;
@@ -39,6 +47,7 @@ public sealed class DesignFileTests
         Assert.Equal("file-unreadable", Assert.Single(DesignFile.Restore(Changed(file => file["extra"] = 1)).Problems).Code);
         Assert.Equal("file-unreadable", Assert.Single(DesignFile.Restore(Changed(file => file["pictures"]![0]!["png"] = "%%%")).Problems).Code);
         Assert.Equal("/designs/0/blocks/odd/kind", Assert.Single(DesignFile.Restore(Changed(file => file["designs"]![0]!["blocks"]!["odd"] = new JsonObject { ["kind"] = "dance" })).Problems).Pointer);
+        foreach (var part in new[] { "designs", "themes", "pictures" }) Assert.NotEmpty(DesignFile.Restore(Changed(file => file[part] = new JsonArray((JsonNode?)null))).Problems);
         Assert.Equal("too-many", Assert.Single(DesignFile.Restore(Changed(file => file["themes"] = new JsonArray([.. Enumerable.Range(0, 101).Select(_ => new JsonObject { ["name"] = "x", ["theme"] = file["designs"]![0]!["theme"]!.DeepClone() })]))).Problems).Code);
         Assert.Equal("file-unreadable", Assert.Single(DesignFile.Restore("{\"format\":\"relevo-designs/1\",\"designs\":" + new string('[', 200) + new string(']', 200) + "}").Problems).Code);
 
