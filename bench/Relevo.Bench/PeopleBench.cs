@@ -72,7 +72,7 @@ internal static class PeopleBench
     {
         var clock = Stopwatch.StartNew();
         await using var ldif = File.OpenRead(file);
-        var content = await LdifListing.ReadAsync(ldif, Mapping.Standard, Fields, LdifLimits.Default, CancellationToken.None);
+        var content = await LdifListing.ReadAsync(ldif, Mapping.Standard, Fields, LdifLimits.Default, null, CancellationToken.None);
         var run = new NewRun(Guid.CreateVersion7(), source, RunKind.File, "generated.ldif");
         await runs.PlanAsync(run, content, Fields, Actor, CancellationToken.None);
         var planned = clock.Elapsed.TotalSeconds;

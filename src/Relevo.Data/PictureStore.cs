@@ -1,4 +1,5 @@
 using Npgsql;
+using Relevo.Core.People.Sources;
 
 namespace Relevo.Data;
 
@@ -32,6 +33,22 @@ public sealed class PictureStore(NpgsqlDataSource database)
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         return await connection.ReadFirstAsync(
             "select bytes from picture where sha256 = $1 union all select bytes from picture_cut where name = $1 or sha256 = $1 limit 1", [name], row => row.GetFieldValue<byte[]>(0), cancellationToken);
+    }
+
+    /// <summary>What became of bytes that a source sent before, or null when they are new. sent: their SHA-256.</summary>
+    public async Task<TakenPicture?> FindSentAsync(string sent, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadFirstAsync(
+            "select picture_sha256, reason from source_picture where sent_sha256 = $1", [sent], row => (TakenPicture?)new TakenPicture(row.Maybe<string>(0), row.Maybe<string>(1)), cancellationToken);
+    }
+
+    /// <summary>Notes what became of bytes that a source sent. A picture must be kept before.</summary>
+    public async Task KeepSentAsync(string sent, TakenPicture taken, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        await connection.ExecuteAsync(
+            "insert into source_picture (sent_sha256, picture_sha256, reason) values ($1, $2, $3) on conflict do nothing", [sent, Sql.Text(taken.Sha256), Sql.Text(taken.Reason)], cancellationToken);
     }
 
     /// <summary>The cuts of these names that are kept, by name.</summary>

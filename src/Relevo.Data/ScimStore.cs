@@ -15,7 +15,7 @@ public sealed record ScimChange(JsonObject? Document, ScimError? Error);
 public sealed record ScimOutcome(ScimResource? Resource, ScimError? Error);
 
 /// <summary>How users become people: the mapping's doing, asked inside the write's transaction. groups: names of the groups the user is in. Null when the user is inactive.</summary>
-public delegate ListedPerson? ToListedPerson(Guid id, JsonObject user, IReadOnlyList<string> groups);
+public delegate ValueTask<ListedPerson?> ToListedPerson(Guid id, JsonObject user, IReadOnlyList<string> groups);
 
 /// <summary>Resources that clients pushed. A write changes the resource and the people that come of it in one transaction.</summary>
 public sealed class ScimStore(NpgsqlDataSource database)
@@ -99,7 +99,7 @@ public sealed class ScimStore(NpgsqlDataSource database)
         if (isUser)
         {
             var groups = before is null || after is null ? [] : await GroupsOfAsync(connection, source, id, cancellationToken);
-            return [(id, after is null ? null : toPerson(id, after, [.. groups.Select(group => group.Name)]))];
+            return [(id, after is null ? null : await toPerson(id, after, [.. groups.Select(group => group.Name)]))];
         }
 
         var (was, now) = (Members(before), Members(after));
@@ -110,7 +110,7 @@ public sealed class ScimStore(NpgsqlDataSource database)
         {
             if (await connection.ReadFirstAsync($"select {Columns} from scim_resource where source_id = $1 and kind = 'user' and id = $2 for update", [source, user], Read, cancellationToken) is not { } found) continue;
             var groups = await GroupsOfAsync(connection, source, user, cancellationToken);
-            people.Add((user, toPerson(user, found.Document, [.. groups.Select(group => group.Name)])));
+            people.Add((user, await toPerson(user, found.Document, [.. groups.Select(group => group.Name)])));
         }
 
         return people;

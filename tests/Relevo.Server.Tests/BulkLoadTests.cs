@@ -57,7 +57,7 @@ public sealed class BulkLoadTests
         var ldif = new StringBuilder("version: 1\n\n");
         for (var number = 0; number < count; number++) Add(string.Create(CultureInfo.InvariantCulture, $"p{number}"), string.Create(CultureInfo.InvariantCulture, $"p{number}@brackenfold.example"));
         foreach (var (index, address) in addresses.Index()) Add(string.Create(CultureInfo.InvariantCulture, $"extra{index}"), address);
-        var content = await LdifListing.ReadAsync(new MemoryStream(Encoding.UTF8.GetBytes(ldif.ToString())), Mapping.Standard, FieldCatalogue.Standard, LdifLimits.Default, CancellationToken.None);
+        var content = await LdifListing.ReadAsync(new MemoryStream(Encoding.UTF8.GetBytes(ldif.ToString())), Mapping.Standard, FieldCatalogue.Standard, LdifLimits.Default, null, CancellationToken.None);
         Assert.Empty(content.Problems);
         var run = new NewRun(Guid.CreateVersion7(), source.Id, RunKind.File, name);
         await new RunStore(data).PlanAsync(run, content, FieldCatalogue.Standard, Actor, CancellationToken.None);

@@ -48,7 +48,7 @@ public sealed class DatabaseTests
         // The same people again are nobody's change, although SQL could not know the hash of what was there.
         var content = await Core.People.Sources.LdifListing.ReadAsync(
             new MemoryStream("dn: uid=mia\nobjectClass: person\nuid: Mia\ndisplayName: Mia\ntitle: Vet\nmail: mia@x.example\nmail: m@x.example\n"u8.ToArray()),
-            Core.People.Sources.Mapping.Standard, Core.People.FieldCatalogue.Standard, Core.People.Formats.LdifLimits.Default, CancellationToken.None);
+            Core.People.Sources.Mapping.Standard, Core.People.FieldCatalogue.Standard, Core.People.Formats.LdifLimits.Default, null, CancellationToken.None);
         var again = new NewRun(Guid.NewGuid(), Guid.Parse("00000000-0000-0000-0000-0000000000aa"), RunKind.File, "again.ldif");
         await new RunStore(source).PlanAsync(again, content, Core.People.FieldCatalogue.Standard, new Actor(null, "test"), CancellationToken.None);
         var planned = (await new RunStore(source).FindAsync(again.Id, CancellationToken.None))!;

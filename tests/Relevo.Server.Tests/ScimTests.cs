@@ -222,10 +222,10 @@ public sealed class ScimTests
         return (await browser.GetAsync<PersonAnswer>($"api/people/{person}")).Fields.Single(field => field.Name == "groups").Stored;
     }
 
-    private sealed record Answer(HttpStatusCode Status, string Text, JsonNode? Body, string? ETag, Uri? Location, string? MediaType);
+    internal sealed record Answer(HttpStatusCode Status, string Text, JsonNode? Body, string? ETag, Uri? Location, string? MediaType);
 
     /// <summary>A client with a token of its own.</summary>
-    private sealed class Client(Uri address, MadeToken made) : IDisposable
+    internal sealed class Client(Uri address, MadeToken made) : IDisposable
     {
         private readonly HttpClient http = new() { BaseAddress = new Uri(address, "scim/v2/") };
 

@@ -178,7 +178,7 @@ public sealed class FieldCatalogue
         OfPerson("pronouns", "Pronouns", FieldKind.Text, ["pronouns"], "no standard attribute"),
         OfPerson(GroupNames.Field, "Groups", FieldKind.Text, [], "RFC 4519 sections 2.17 and 2.40, by their members"),
         OfPerson("manager", "Manager", FieldKind.Text, ["manager"], "RFC 4524 section 2.15"),
-        OfPerson("portrait", "Portrait", FieldKind.Picture, [], "RFC 2798 section 2.6, jpegPhoto"),
+        OfPerson("portrait", "Portrait", FieldKind.Picture, ["jpegPhoto"], "RFC 2798 section 2.6, jpegPhoto"),
         Anywhere("notice", "Notice", FieldKind.Text, [], "no standard attribute"),
     ]);
 

@@ -23,13 +23,13 @@ public static class LdapDirectory
 
     static LdapDirectory() => LdapWaiting.GoOnAfterSignals();
 
-    /// <summary>Everybody the server lists.</summary>
-    public static Task<DirectoryContent> ReadAsync(LdapSettings settings, string secret, Mapping mapping, FieldCatalogue fields, CancellationToken cancellationToken) =>
-        Task.Run(() => Read(settings, secret, mapping, fields, int.MaxValue, cancellationToken), cancellationToken);
+    /// <summary>Everybody the server lists. takePicture: keeps the pictures among their values; null passes them over.</summary>
+    public static Task<DirectoryContent> ReadAsync(LdapSettings settings, string secret, Mapping mapping, FieldCatalogue fields, TakePicture? takePicture, CancellationToken cancellationToken) =>
+        Task.Run(() => ReadPagesAsync(settings, secret, mapping, fields, takePicture, int.MaxValue, cancellationToken), cancellationToken);
 
     /// <summary>The first entries, for a try.</summary>
     public static Task<DirectoryContent> TryAsync(LdapSettings settings, string secret, Mapping mapping, FieldCatalogue fields, CancellationToken cancellationToken) =>
-        Task.Run(() => Read(settings, secret, mapping, fields, 1, cancellationToken), cancellationToken);
+        Task.Run(() => ReadPagesAsync(settings, secret, mapping, fields, null, 1, cancellationToken), cancellationToken);
 
     /// <summary>The first people as the server has them, with every attribute it shows.</summary>
     public static Task<ImmutableArray<DirectoryRecord>> SampleAsync(LdapSettings settings, string secret, int count, CancellationToken cancellationToken) => Task.Run(
@@ -51,13 +51,14 @@ public static class LdapDirectory
         },
         cancellationToken);
 
-    private static DirectoryContent Read(LdapSettings settings, string secret, Mapping mapping, FieldCatalogue fields, int maxPages, CancellationToken cancellationToken)
+    private static async Task<DirectoryContent> ReadPagesAsync(LdapSettings settings, string secret, Mapping mapping, FieldCatalogue fields, TakePicture? takePicture, int maxPages, CancellationToken cancellationToken)
     {
         var listing = new Listing(mapping, fields, LdifLimits.Default.MaxProblems);
         try
         {
             using var connection = Connect(settings, secret);
-            var wanted = mapping.Attributes(fields).Append("objectClass").Concat(LdifListing.MemberAttributes).ToHashSet(StringComparer.OrdinalIgnoreCase);
+            var pictures = SourcePictures.Attributes(mapping, fields);
+            var wanted = mapping.Attributes(fields).Except(takePicture is null ? pictures : [], StringComparer.OrdinalIgnoreCase).Append("objectClass").Concat(LdifListing.MemberAttributes).ToHashSet(StringComparer.OrdinalIgnoreCase);
             var request = new SearchRequest(settings.BaseName, settings.Filter, SearchScope.Subtree, [.. wanted]);
             var paging = new PageResultRequestControl(PageSize);
             request.Controls.Add(paging);
@@ -66,7 +67,13 @@ public static class LdapDirectory
                 cancellationToken.ThrowIfCancellationRequested();
                 if (page >= MaxPages) throw new SourceUnreachableException("The server's list does not end; reading stopped after 10,000 pages.");
                 var answer = (SearchResponse)connection.SendRequest(request, Patience);
-                foreach (SearchResultEntry entry in answer.Entries) Take(entry, listing);
+                foreach (SearchResultEntry entry in answer.Entries)
+                {
+                    var record = ReadRecord(entry);
+                    if (takePicture is not null) record = await TakePicturesAsync(entry, record, pictures, takePicture, listing, cancellationToken);
+                    Take(record, listing);
+                }
+
                 paging.Cookie = answer.Controls.OfType<PageResultResponseControl>().FirstOrDefault()?.Cookie ?? [];
                 if (paging.Cookie.Length == 0) break;
             }
@@ -115,11 +122,29 @@ public static class LdapDirectory
         }
     }
 
-    private static void Take(SearchResultEntry entry, Listing listing)
+    /// <summary>The record with the hash of each picture that was kept.</summary>
+    private static async Task<DirectoryRecord> TakePicturesAsync(SearchResultEntry entry, DirectoryRecord record, HashSet<string> pictures, TakePicture takePicture, Listing listing, CancellationToken cancellationToken)
     {
-        var record = ReadRecord(entry);
+        var values = record.Values.ToBuilder();
+        foreach (string attribute in entry.Attributes.AttributeNames)
+        {
+            if (!pictures.Contains(attribute)) continue;
+            values.RemoveAll(value => string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase));
+            foreach (byte[] bytes in entry.Attributes[attribute].GetValues(typeof(byte[])))
+            {
+                var (sha256, reason) = await takePicture(bytes, cancellationToken);
+                if (sha256 is not null) values.Add(new RecordValue(attribute, sha256, 0));
+                else listing.Refuse(0, GroupNames.OfDistinguishedName(entry.DistinguishedName), attribute, $"{bytes.Length} bytes", reason ?? "");
+            }
+        }
+
+        return record with { Values = values.ToImmutable() };
+    }
+
+    private static void Take(DirectoryRecord record, Listing listing)
+    {
         if (LdifListing.IsPerson(record.Texts("objectClass"))) listing.Take(record);
-        else if (LdifListing.MemberAttributes.SelectMany(record.Texts).ToArray() is { Length: > 0 } members) listing.Group(GroupNames.OfDistinguishedName(entry.DistinguishedName), members);
+        else if (LdifListing.MemberAttributes.SelectMany(record.Texts).ToArray() is { Length: > 0 } members) listing.Group(GroupNames.OfDistinguishedName(record.Name), members);
         else listing.PassOver();
     }
 

@@ -46,7 +46,7 @@ public static class SampleEndpoints
             var records = source.Kind switch
             {
                 SourceKind.Ldap => await LdapDirectory.SampleAsync(LdapSettings.Read(source.Settings), await reading.SecretAsync(id, cancellationToken), Shown, cancellationToken),
-                SourceKind.Scim => [.. (await resources.ListAsync(id, isUser: true, null, null, cancellationToken)).Take(Shown).Select(user => ScimRecord.Read(user.Id.ToString(), user.Document))],
+                SourceKind.Scim => [.. (await resources.ListAsync(id, isUser: true, null, null, cancellationToken)).Take(Shown).Select(user => ScimRecord.Read(user.Id.ToString(), user.Document, null))],
                 _ => [], // a file is not kept; the administrator picks it
             };
             return TypedResults.Ok(Answer(records));

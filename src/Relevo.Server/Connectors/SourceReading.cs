@@ -6,7 +6,7 @@ using Relevo.Server.People;
 namespace Relevo.Server.Connectors;
 
 /// <summary>Reads sources that are asked: by hand or on their schedule. Each reading is a run; a reading on schedule applies itself unless something is odd.</summary>
-public sealed partial class SourceReading(SourceStore sources, RunStore runs, CurrentRoster rosters, IDataProtectionProvider protection, ILogger<SourceReading> log)
+public sealed partial class SourceReading(SourceStore sources, RunStore runs, CurrentRoster rosters, PictureIntake pictures, IDataProtectionProvider protection, ILogger<SourceReading> log)
 {
     private readonly IDataProtector protector = protection.CreateProtector("Relevo.Source.Secret");
 
@@ -33,7 +33,7 @@ public sealed partial class SourceReading(SourceStore sources, RunStore runs, Cu
         {
             var fields = (await rosters.GetAsync(cancellationToken)).Records.Fields;
             var secret = await SecretAsync(source.Id, cancellationToken);
-            var content = await LdapDirectory.ReadAsync(LdapSettings.Read(source.Settings), secret, source.Mapping ?? Mapping.Standard, fields, cancellationToken);
+            var content = await LdapDirectory.ReadAsync(LdapSettings.Read(source.Settings), secret, source.Mapping ?? Mapping.Standard, fields, pictures.TakeAsync, cancellationToken);
             // "Nobody at all" is for the brake to hold, not a file that cannot be read.
             if (content is { People.IsEmpty: true, Problems: [{ Line: 1 }] }) content = content with { Problems = [] };
             await runs.PlanAsync(run, content, fields, actor, cancellationToken);

@@ -54,7 +54,7 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
     private async Task ImportPeopleAsync(string path, Actor actor, CancellationToken cancellationToken)
     {
         await using var file = File.OpenRead(path);
-        var content = await LdifListing.ReadAsync(file, Mapping.Standard, FieldCatalogue.Standard, LdifLimits.Default, cancellationToken);
+        var content = await LdifListing.ReadAsync(file, Mapping.Standard, FieldCatalogue.Standard, LdifLimits.Default, null, cancellationToken);
         var run = new NewRun(Guid.CreateVersion7(), await DirectoryFiles.EnsureSourceAsync(sources, SourceKind.Ldif, actor, cancellationToken), RunKind.File, Path.GetFileName(path));
         await runs.PlanAsync(run, content, FieldCatalogue.Standard, actor, cancellationToken);
         var outcome = await runs.ApplyAsync(run.Id, isAccepted: false, actor, cancellationToken);

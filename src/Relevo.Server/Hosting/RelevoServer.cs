@@ -93,7 +93,7 @@ public static class RelevoServer
     private static void AddStores(IServiceCollection services, ServerSettings settings)
     {
         services.AddSingleton(_ => Database.Open(settings.Database));
-        services.AddSingleton<UserStore>().AddSingleton<PersonStore>().AddSingleton<SourceStore>().AddSingleton<RunStore>().AddSingleton<UnitStore>().AddSingleton<MailboxStore>().AddSingleton<FieldSetStore>().AddSingleton<CurrentRoster>().AddSingleton<OwnRequestStore>().AddSingleton<ScimStore>().AddSingleton<ScimTokenStore>().AddSingleton<ScimProvider>().AddSingleton<SourceReading>().AddSingleton<SourceSchedule>().AddSingleton<DesignStore>().AddSingleton<RuleStore>()
+        services.AddSingleton<UserStore>().AddSingleton<PersonStore>().AddSingleton<SourceStore>().AddSingleton<RunStore>().AddSingleton<UnitStore>().AddSingleton<MailboxStore>().AddSingleton<FieldSetStore>().AddSingleton<CurrentRoster>().AddSingleton<OwnRequestStore>().AddSingleton<ScimStore>().AddSingleton<ScimTokenStore>().AddSingleton<ScimProvider>().AddSingleton<PictureIntake>().AddSingleton<SourceReading>().AddSingleton<SourceSchedule>().AddSingleton<DesignStore>().AddSingleton<RuleStore>()
             .AddSingleton<EditionStore>().AddSingleton<PictureStore>().AddSingleton<ComputerStore>().AddSingleton<RolloutStore>().AddSingleton<AuditLog>()
             .AddSingleton<DataProtectionKeyStore>().AddSingleton<Drafts>().AddSingleton<CompiledDesigns>().AddSingleton<PictureCuts>().AddSingleton<CurrentAccounts>().AddSingleton<ThemeStore>().AddSingleton(settings).AddSingleton<MailDelivery>().AddSingleton<SignatureExport>().AddSingleton<PublishedEditions>().AddSingleton(TimeProvider.System);
     }

@@ -38,9 +38,9 @@ internal static class DirectoryFiles
     }
 
     /// <summary>Reads a file for a source. A table without a mapping is a problem that says so.</summary>
-    public static async Task<DirectoryContent> ReadAsync(Stream body, Source source, FieldCatalogue fields, CancellationToken cancellationToken)
+    public static async Task<DirectoryContent> ReadAsync(Stream body, Source source, FieldCatalogue fields, TakePicture takePicture, CancellationToken cancellationToken)
     {
-        if (source.Kind != SourceKind.Csv) return await LdifListing.ReadAsync(body, source.Mapping ?? Mapping.Standard, fields, LdifLimits.Default, cancellationToken);
+        if (source.Kind != SourceKind.Csv) return await LdifListing.ReadAsync(body, source.Mapping ?? Mapping.Standard, fields, LdifLimits.Default, takePicture, cancellationToken);
         var table = await ReadWholeAsync(body, LdifLimits.Default.MaxFileBytes, cancellationToken);
         var look = TableDetection.Look(table[..(int)Math.Min(table.Length, 256 * 1024)], isWhole: table.Length <= 256 * 1024);
         var found = look?.Form ?? new TableForm(TextEncoding.Utf8, ",", true);

@@ -6,6 +6,7 @@ using Relevo.Core.People;
 using Relevo.Core.People.Formats;
 using Relevo.Core.People.Sources;
 using Relevo.Data;
+using Relevo.Server.Connectors;
 using Relevo.Server.Http;
 using Relevo.Server.SignIn;
 
@@ -74,7 +75,7 @@ public static class RunEndpoints
 
     /// <summary>The body is the file itself and is read as it arrives; its size is limited by the reader, which names the line.</summary>
     private static async Task<Results<Created<RunAnswer>, ProblemHttpResult>> ReadFileAsync(
-        HttpContext context, SourceStore sources, RunStore runs, CurrentRoster rosters, ClaimsPrincipal user, CancellationToken cancellationToken, string fileName = "directory.ldif", Guid? source = null)
+        HttpContext context, SourceStore sources, RunStore runs, CurrentRoster rosters, PictureIntake pictures, ClaimsPrincipal user, CancellationToken cancellationToken, string fileName = "directory.ldif", Guid? source = null)
     {
         if (context.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } size) size.MaxRequestBodySize = MaxDrainedBytes;
         var shownName = FieldValue.OneLine(fileName) is { Length: > 0 and <= 260 } name ? name : "directory.ldif";
@@ -84,10 +85,10 @@ public static class RunEndpoints
         if (found is { Kind: SourceKind.Csv, Mapping: null })
             return Problems.Of(StatusCodes.Status409Conflict, "mapping-needed", "The table's columns are not mapped to fields yet.", "Map them first; the choice is kept for next time.");
         var fields = (await rosters.GetAsync(cancellationToken)).Records.Fields;
-        var content = await DirectoryFiles.ReadAsync(context.Request.Body, found, fields, cancellationToken);
+        var content = await DirectoryFiles.ReadAsync(context.Request.Body, found, fields, pictures.TakeAsync, cancellationToken);
         await DirectoryFiles.DrainAsync(context.Request.Body, cancellationToken);
         if (content is { Changes.IsEmpty: false, Problems.IsEmpty: true })
-            content = LdifChanges.Apply(content.Changes, await runs.ListedAsync(found.Id, cancellationToken), found.Mapping ?? Mapping.Standard, fields, LdifLimits.Default.MaxProblems);
+            content = LdifChanges.Apply(content, await runs.ListedAsync(found.Id, cancellationToken), found.Mapping ?? Mapping.Standard, fields, LdifLimits.Default.MaxProblems);
         var run = new NewRun(Guid.CreateVersion7(), found.Id, RunKind.File, shownName);
         await runs.PlanAsync(run, content, fields, actor, cancellationToken);
         return TypedResults.Created($"/api/runs/{run.Id}", (await ReadAsync(runs, run.Id, fields, cancellationToken))!);

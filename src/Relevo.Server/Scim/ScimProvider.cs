@@ -3,6 +3,7 @@ using Relevo.Core.People;
 using Relevo.Core.People.Formats.Scim;
 using Relevo.Core.People.Sources;
 using Relevo.Data;
+using Relevo.Server.Connectors;
 
 namespace Relevo.Server.Scim;
 
@@ -15,7 +16,7 @@ namespace Relevo.Server.Scim;
 public sealed record ScimWrite(string Method, bool IsUser, Guid? Id, JsonNode? Body, string IfMatch);
 
 /// <summary>Carries out what clients write: the same for single requests and for those in a bulk.</summary>
-public sealed class ScimProvider(ScimStore store)
+public sealed class ScimProvider(ScimStore store, PictureIntake pictures)
 {
     /// <summary>Writes a resource and the people that come of it.</summary>
     public Task<ScimOutcome> WriteAsync(ScimCaller caller, ScimWrite write, CancellationToken cancellationToken)
@@ -23,7 +24,7 @@ public sealed class ScimProvider(ScimStore store)
         var fields = caller.Fields.ToCatalogue();
         return store.WriteAsync(
             caller, write.IsUser, write.Id ?? Guid.CreateVersion7(), write.Id is null, before => Change(write, before),
-            (id, user, groups) => ToPerson(caller.Mapping ?? ScimRecord.Mapping, fields, id, user, groups), cancellationToken);
+            (id, user, groups) => ToPersonAsync(caller.Mapping ?? ScimRecord.Mapping, fields, id, user, groups, cancellationToken), cancellationToken);
     }
 
     private static ScimChange Change(ScimWrite write, ScimResource? before)
@@ -44,11 +45,13 @@ public sealed class ScimProvider(ScimStore store)
     }
 
     /// <summary>An inactive user is nobody; one whose mapping leaves no name is called by the user name.</summary>
-    private static ListedPerson? ToPerson(Mapping mapping, FieldCatalogue fields, Guid id, JsonObject user, IReadOnlyList<string> groups)
+    private async ValueTask<ListedPerson?> ToPersonAsync(Mapping mapping, FieldCatalogue fields, Guid id, JsonObject user, IReadOnlyList<string> groups, CancellationToken cancellationToken)
     {
         if (user["active"]?.GetValueKind() == System.Text.Json.JsonValueKind.False) return null;
         var listing = new Listing(mapping, fields, maxProblems: 1);
-        listing.Take(ScimRecord.Read(id.ToString(), user));
+        // A photo that cannot be read keeps nobody from being pushed; the person comes without it.
+        var photo = ScimRecord.InlinePhoto(user) is { } bytes ? await pictures.TakeAsync(bytes, cancellationToken) : default;
+        listing.Take(ScimRecord.Read(id.ToString(), user, photo.Sha256));
         var person = listing.Finish("").People.FirstOrDefault()
             ?? new ListedPerson(id.ToString(), "", new Facts([KeyValuePair.Create("displayName", FieldValue.OneLine(user["userName"]?.ToString()))]), [], 0);
         return GroupNames.Join(groups) is { } fact ? person with { Facts = person.Facts.With(GroupNames.Field, fact) } : person;

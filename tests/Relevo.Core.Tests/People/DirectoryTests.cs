@@ -118,5 +118,5 @@ public sealed class DirectoryTests
         Assert.Equal(new FieldValue(text, link), FieldValue.From(stored, kind));
 
     private static Task<DirectoryContent> ReadAsync(string file) =>
-        LdifListing.ReadAsync(new MemoryStream(Encoding.UTF8.GetBytes(file)), Mapping.Standard, FieldCatalogue.Standard, LdifLimits.Default, TestContext.Current.CancellationToken);
+        LdifListing.ReadAsync(new MemoryStream(Encoding.UTF8.GetBytes(file)), Mapping.Standard, FieldCatalogue.Standard, LdifLimits.Default, null, TestContext.Current.CancellationToken);
 }

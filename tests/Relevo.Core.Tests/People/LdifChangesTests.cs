@@ -105,13 +105,13 @@ public sealed class LdifChangesTests
         return LdifChanges.Apply(await ReadAsync(changes), before, Mapping.Standard with { Key = ["entryUUID", "uid"] }, FieldCatalogue.Standard, 100);
     }
 
-    private static async Task<IEnumerable<LdifChange>> ReadAsync(string changes)
+    private static async Task<DirectoryContent> ReadAsync(string changes)
     {
         var content = await ListAsync(changes);
         Assert.Empty(content.Problems);
-        return content.Changes;
+        return content;
     }
 
     private static Task<DirectoryContent> ListAsync(string ldif) =>
-        LdifListing.ReadAsync(new MemoryStream(Encoding.UTF8.GetBytes("version: 1\n\n" + ldif)), Mapping.Standard, FieldCatalogue.Standard, LdifLimits.Default, CancellationToken.None);
+        LdifListing.ReadAsync(new MemoryStream(Encoding.UTF8.GetBytes("version: 1\n\n" + ldif)), Mapping.Standard, FieldCatalogue.Standard, LdifLimits.Default, null, CancellationToken.None);
 }

@@ -20,7 +20,7 @@ public sealed class LdapTests
         {
             // The reader is given 500 entries a page and at most 1,000 without pages.
             var settings = Settings(directory, port, security) with { BindName = "uid=reader,dc=brackenfold,dc=example" };
-            var content = await LdapDirectory.ReadAsync(settings, "reader-secret", Mapping.Standard, FieldCatalogue.Standard, CancellationToken.None);
+            var content = await LdapDirectory.ReadAsync(settings, "reader-secret", Mapping.Standard, FieldCatalogue.Standard, null, CancellationToken.None);
             Assert.Empty(content.Problems);
             Assert.Equal(1203, content.People.Length);
             Assert.Equal("Surgeons", content.People.Single(person => person.Name == "Person 0003").Facts[GroupNames.Field]);
@@ -146,7 +146,7 @@ public sealed class LdapTests
 
     private static async Task AssertTroubleAsync(LdapSettings settings, string secret, string words)
     {
-        var trouble = await Assert.ThrowsAsync<SourceUnreachableException>(() => LdapDirectory.ReadAsync(settings, secret, Mapping.Standard, FieldCatalogue.Standard, CancellationToken.None));
+        var trouble = await Assert.ThrowsAsync<SourceUnreachableException>(() => LdapDirectory.ReadAsync(settings, secret, Mapping.Standard, FieldCatalogue.Standard, null, CancellationToken.None));
         Assert.Contains(words, trouble.Message, StringComparison.Ordinal);
     }
 }

@@ -126,6 +126,13 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
         else if (problems.Count == maxProblems) problems.Add(new LdifProblem(line, $"Reading stopped here after {maxProblems} problems."));
     }
 
+    /// <summary>Names a value that is left out.</summary>
+    public void Refuse(long line, string person, string field, string value, string reason)
+    {
+        refusedCount++;
+        if (refused.Count < MaxRefused) refused.Add(new RefusedValue(line, person, field, LdifReader.Shorten(FieldValue.OneLine(value)), reason));
+    }
+
     /// <summary>Takes a person's record.</summary>
     public void Take(DirectoryRecord record)
     {
@@ -244,12 +251,6 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
         }
 
         return DirectoryNames.Normalise(record.Name);
-    }
-
-    private void Refuse(long line, string person, string field, string value, string reason)
-    {
-        refusedCount++;
-        if (refused.Count < MaxRefused) refused.Add(new RefusedValue(line, person, field, LdifReader.Shorten(FieldValue.OneLine(value)), reason));
     }
 
     private static string NameOf(DirectoryRecord record, string key) =>

@@ -10,11 +10,12 @@ namespace Relevo.Core.People.Sources;
 /// </summary>
 public static class LdifChanges
 {
-    /// <summary>What the source lists after the changes. before: everybody it lists now. Pure.</summary>
-    public static DirectoryContent Apply(IEnumerable<LdifChange> changes, IEnumerable<ListedPerson> before, Mapping mapping, FieldCatalogue catalogue, int maxProblems)
+    /// <summary>What the source lists after the changes that were read. before: everybody it lists now. What was left out while reading stays left out. Pure.</summary>
+    public static DirectoryContent Apply(DirectoryContent read, IEnumerable<ListedPerson> before, Mapping mapping, FieldCatalogue catalogue, int maxProblems)
     {
         var work = new Work(before, mapping, catalogue, maxProblems);
-        foreach (var change in changes) work.Apply(change);
+        foreach (var value in read.Refused) work.Refuse(value);
+        foreach (var change in read.Changes) work.Apply(change);
         return work.Finish();
     }
 
@@ -309,7 +310,7 @@ public static class LdifChanges
             if (problems.Count < maxProblems) problems.Add(new LdifProblem(line, message));
         }
 
-        private void Refuse(RefusedValue value)
+        public void Refuse(RefusedValue value)
         {
             refusedCount++;
             if (refused.Count < Listing.MaxRefused) refused.Add(value);

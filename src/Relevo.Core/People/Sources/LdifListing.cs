@@ -20,16 +20,18 @@ public static class LdifListing
     /// <summary>Attributes that name a group's members. Sources: RFC 4519 sections 2.17 and 2.40.</summary>
     public static ImmutableArray<string> MemberAttributes { get; } = ["member", "uniqueMember"];
 
-    /// <summary>Reads the whole stream. Problems are at most <see cref="LdifLimits.MaxProblems"/> and a closing one.</summary>
-    public static async Task<DirectoryContent> ReadAsync(Stream stream, Mapping mapping, FieldCatalogue catalogue, LdifLimits limits, CancellationToken cancellationToken)
+    /// <summary>Reads the whole stream. Problems are at most <see cref="LdifLimits.MaxProblems"/> and a closing one. takePicture: keeps the pictures in it; null passes them over.</summary>
+    public static async Task<DirectoryContent> ReadAsync(Stream stream, Mapping mapping, FieldCatalogue catalogue, LdifLimits limits, TakePicture? takePicture, CancellationToken cancellationToken)
     {
         var listing = new Listing(mapping, catalogue, limits.MaxProblems);
-        var wanted = mapping.Attributes(catalogue).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var reading = new Reading(mapping.Attributes(catalogue).ToHashSet(StringComparer.OrdinalIgnoreCase), SourcePictures.Attributes(mapping, catalogue), takePicture);
+        if (takePicture is null) reading.Wanted.ExceptWith(reading.Pictures);
         var names = new Dictionary<string, long>(StringComparer.Ordinal);
         var changes = ImmutableArray.CreateBuilder<LdifChange>();
-        await foreach (var part in ConvertAsync(stream, wanted, limits, cancellationToken).OnAnotherCore(cancellationToken))
+        await foreach (var part in ConvertAsync(stream, reading, limits, cancellationToken).OnAnotherCore(cancellationToken))
         {
             foreach (var problem in part.Problems) listing.Fail(problem.Line, problem.Message);
+            foreach (var refused in part.Refused) listing.Refuse(refused.Line, refused.Person, refused.Field, refused.Value, refused.Reason);
             if (part.Change is { } change) changes.Add(change);
             else if (part.Name is { } name) Take(name, part, listing, names);
             if (changes.Count > 0 && names.Count > 0)
@@ -75,16 +77,22 @@ public static class LdifListing
     /// <summary>True when the entry is a person.</summary>
     public static bool IsPerson(IEnumerable<string> objectClasses) => objectClasses.Any(text => PersonClasses.Contains(text.Trim()));
 
-    private static async IAsyncEnumerable<Part> ConvertAsync(Stream stream, HashSet<string> wanted, LdifLimits limits, [EnumeratorCancellation] CancellationToken cancellationToken)
+    private static async IAsyncEnumerable<Part> ConvertAsync(Stream stream, Reading reading, LdifLimits limits, [EnumeratorCancellation] CancellationToken cancellationToken)
     {
         await foreach (var item in LdifReader.ReadAsync(stream, limits, cancellationToken))
         {
-            yield return item switch
+            if (item.Record is null)
             {
-                { Problem: { } problem } => new Part(null, problem.Line, Problems: [problem]),
-                { Record: LdifChange change } => new Part(null, change.Line, Change: change),
-                { Record: LdifEntry entry } => Convert(entry, wanted),
-                _ => throw new InvalidOperationException("The reader gives a record or a problem."),
+                yield return new Part(null, item.Problem!.Line, Problems: [item.Problem]);
+                continue;
+            }
+
+            var (record, refused) = reading.TakePicture is { } take ? await SourcePictures.TakeAsync(item.Record, reading.Pictures, take, cancellationToken) : (item.Record, []);
+            yield return record switch
+            {
+                LdifChange change => new Part(null, change.Line, Change: change, Refused: refused),
+                LdifEntry entry => Convert(entry, reading.Wanted) with { Refused = refused },
+                _ => throw new InvalidOperationException("A record is an entry or a change."),
             };
         }
     }
@@ -123,10 +131,15 @@ public static class LdifListing
     private static IEnumerable<string> Texts(LdifEntry entry, string attribute) =>
         entry.Values.Where(value => string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase)).Select(value => value.TryGetText(out var text) ? text : "");
 
+    /// <summary>What is looked for in every record. Wanted: attributes. Pictures: those of them that hold pictures.</summary>
+    private sealed record Reading(HashSet<string> Wanted, HashSet<string> Pictures, TakePicture? TakePicture);
+
     /// <summary>What one record says. Name: null for a change, and for what could not be read at all.</summary>
     private readonly record struct Part(
-        string? Name, long Line, bool IsPerson = false, DirectoryRecord? Person = null, LdifChange? Change = null, ImmutableArray<string> Members = default, ImmutableArray<LdifProblem> Problems = default)
+        string? Name, long Line, bool IsPerson = false, DirectoryRecord? Person = null, LdifChange? Change = null, ImmutableArray<string> Members = default, ImmutableArray<LdifProblem> Problems = default, ImmutableArray<RefusedValue> Refused = default)
     {
+        public ImmutableArray<RefusedValue> Refused { get; init; } = Refused.IsDefault ? [] : Refused;
+
         public ImmutableArray<string> Members { get; } = Members.IsDefault ? [] : Members;
 
         public ImmutableArray<LdifProblem> Problems { get; } = Problems.IsDefault ? [] : Problems;

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Relevo.Core.People.Formats.Scim;
@@ -8,6 +9,8 @@ namespace Relevo.Core.People.Sources;
 /// <summary>A SCIM user as a record: simple attributes by name, parts by "name.part", lists by "emails" and by type, "phoneNumbers.mobile" ("untyped" without one). Source: RFC 7643 section 4.1.</summary>
 public static class ScimRecord
 {
+    private const string Photo = "photos.inline";
+
     /// <summary>How users become people unless the source says otherwise.</summary>
     public static Mapping Mapping { get; } = new(
         ["id"],
@@ -17,15 +20,33 @@ public static class ScimRecord
             Take("title", "title"), Take("department", "enterprise.department"), Take("organisation", "enterprise.organization"), Take("employeeNumber", "enterprise.employeeNumber"),
             Take("telephone", "phoneNumbers.work", "phoneNumbers.other", "phoneNumbers.untyped"), Take("mobile", "phoneNumbers.mobile"), Take("fax", "phoneNumbers.fax"),
             Take("location", "addresses.work.locality", "addresses.locality"), Take("street", "addresses.work.streetAddress", "addresses.streetAddress"), Take("postalCode", "addresses.work.postalCode", "addresses.postalCode"),
-            Take("country", "addresses.work.country", "addresses.country"), Take("webAddress", "profileUrl"), Take("language", "preferredLanguage"),
+            Take("country", "addresses.work.country", "addresses.country"), Take("webAddress", "profileUrl"), Take("language", "preferredLanguage"), Take("portrait", Photo),
         ],
         HasStandardFields: false);
 
-    /// <summary>Reads a user. id: the provider's own. Primary values come before the others.</summary>
-    public static DirectoryRecord Read(string id, JsonObject user)
+    /// <summary>The photo that stands inside a user as a data URI (RFC 2397): the primary one, otherwise the first. Null when there is none; a photo's address elsewhere is not followed.</summary>
+    public static byte[]? InlinePhoto(JsonObject user)
+    {
+        if (user["photos"] is not JsonArray photos) return null;
+        foreach (var photo in photos.OfType<JsonObject>().OrderByDescending(IsPrimary))
+        {
+            if (photo["value"]?.GetValueKind() != JsonValueKind.String || photo["value"]!.GetValue<string>() is not { } text || !text.StartsWith("data:", StringComparison.OrdinalIgnoreCase)) continue;
+            var comma = text.IndexOf(',', StringComparison.Ordinal);
+            if (comma < 0) return [];
+            if (!text.AsSpan(0, comma).EndsWith(";base64", StringComparison.OrdinalIgnoreCase)) return Encoding.UTF8.GetBytes(Uri.UnescapeDataString(text[(comma + 1)..]));
+            var bytes = new byte[(text.Length - comma) / 4 * 3 + 3];
+            return Convert.TryFromBase64Chars(text.AsSpan(comma + 1), bytes, out var written) ? bytes[..written] : [];
+        }
+
+        return null;
+    }
+
+    /// <summary>Reads a user. id: the provider's own. photo: the hash under which its inline photo is kept, or null. Primary values come before the others.</summary>
+    public static DirectoryRecord Read(string id, JsonObject user, string? photo)
     {
         var values = ImmutableArray.CreateBuilder<RecordValue>();
         Add(values, "id", id);
+        if (photo is not null) values.Add(new RecordValue(Photo, photo, 0));
         foreach (var (name, value) in user)
         {
             if (name == ScimAttribute.Enterprise && value is JsonObject extension)
@@ -61,6 +82,7 @@ public static class ScimRecord
     {
         if (value?.GetValueKind() != JsonValueKind.String) return;
         var text = value.GetValue<string>();
+        if (text.StartsWith("data:", StringComparison.OrdinalIgnoreCase)) return; // bytes, not words
         // RFC 7643 section 4.1.2 writes telephone numbers as tel: URIs where it can.
         if (text.StartsWith("tel:", StringComparison.OrdinalIgnoreCase)) text = text[4..].Replace(";ext=", " ext. ", StringComparison.OrdinalIgnoreCase).Replace('-', ' ');
         if (FieldValue.OneLine(text) is { Length: > 0 } line) values.Add(new RecordValue(attribute, line, 0));

@@ -75,7 +75,7 @@ public sealed class ScimPatchTests
              "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User": {"department": "Surgery", "employeeNumber": "7"}}
             """)!.AsObject();
         var listing = new Listing(ScimRecord.Mapping, Core.People.FieldCatalogue.Standard, 1);
-        listing.Take(ScimRecord.Read("id-1", user));
+        listing.Take(ScimRecord.Read("id-1", user, null));
         var person = Assert.Single(listing.Finish("").People);
         Assert.Equal(["a@x.example", "b@x.example"], person.Addresses);
         Assert.Equal(
