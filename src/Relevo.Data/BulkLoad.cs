@@ -26,6 +26,8 @@ internal static class BulkLoad
         foreach (var (take, _) in parts) await connection.ExecuteAsync(take, [], cancellationToken);
         await fill(isBare);
         foreach (var (_, make) in Enumerable.Reverse(parts)) await connection.ExecuteAsync(make, [], cancellationToken);
+        // Until the server looks by itself, a minute later, it would plan by guesses: a push that met addresses of others read a whole index.
+        if (isBare) await connection.ExecuteAsync($"analyze {string.Join(", ", tables)}", [], cancellationToken);
     }
 
     private static async Task<bool> AreEmptyAsync(NpgsqlConnection connection, string[] tables, CancellationToken cancellationToken)

@@ -15,18 +15,12 @@ internal static class PushedEntries
 {
     private static readonly string[] UnitFields = ["organisation", "location", "department"];
 
-    /// <summary>listed: what the source says of the person now; null when it says that they left. isNew: the source never spoke of them before.</summary>
-    public static async Task ApplyAsync(NpgsqlConnection connection, ScimCaller caller, string key, ListedPerson? listed, bool isNew, CancellationToken cancellationToken)
+    /// <summary>listed: what the source says of the person now; null when it says that they left.</summary>
+    public static async Task ApplyAsync(NpgsqlConnection connection, ScimCaller caller, string key, ListedPerson? listed, CancellationToken cancellationToken)
     {
         var source = caller.Token.SourceId;
-        var known = isNew ? null : await connection.ReadFirstAsync(
-            """
-            select entry.person_id, entry.content_hash, entry.is_listed, step.after_name, step.after_facts::text, step.after_addresses
-            from source_entry entry join run_step step on step.number = entry.step where entry.source_id = $1 and entry.key = $2 for update of entry
-            """,
-            [source, key],
-            row => new KnownState(row.GetGuid(0), row.GetGuid(1), row.GetBoolean(2), new EntryState(row.GetString(3), FactsJson.ReadOne(row.GetString(4)), [.. row.GetFieldValue<string[]>(5)])),
-            cancellationToken);
+        var asked = listed is not null && caller.JoinBy.Contains("mail") ? listed.Addresses : [];
+        var (known, openRun, sameByMail) = await FindAsync(connection, source, key, asked, cancellationToken);
         var hash = listed is null ? Guid.Empty : EntryContent.Hash(listed.DistinguishedName, listed.Facts, listed.Addresses);
         StepAction? action = (known, listed) switch
         {
@@ -39,10 +33,9 @@ internal static class PushedEntries
         };
         if (action is not { } step) return;
         var isHeld = step == StepAction.Leave && await IsHeldAsync(connection, source, cancellationToken);
-        var joinsByMail = step == StepAction.Join && caller.JoinBy.Contains("mail");
-        var (run, sameByMail) = await FindAsync(connection, source, isHeld, caller.Token.Name, joinsByMail ? listed!.Addresses : [], cancellationToken);
+        var run = isHeld || openRun is null ? await OpenRunAsync(connection, source, isHeld, caller.Token.Name, cancellationToken) : openRun.Value;
         var matched = step == StepAction.Join && caller.JoinBy.Contains("employeeNumber") ? await MatchByNumberAsync(connection, source, listed!, cancellationToken) : null;
-        matched ??= sameByMail;
+        if (step == StepAction.Join) matched ??= sameByMail;
         var person = known?.Person ?? matched ?? Guid.CreateVersion7();
         var isNewPerson = step == StepAction.Join && matched is null;
         await KeepAsync(connection, source, run, key, step, person, isNewPerson, known, listed, hash, isHeld, cancellationToken);
@@ -124,30 +117,42 @@ internal static class PushedEntries
         return !Brake.Reasons(settings, listed + gone, Math.Max(1, listed - 1), gone + 1, [], name => name).IsEmpty;
     }
 
-    /// <summary>The run of this hour, made when there is none, and who has one of the addresses already: asked together, because eight clients push at once.</summary>
-    private static async Task<(Guid Run, Guid? Person)> FindAsync(NpgsqlConnection connection, Guid source, bool isHeld, string client, IReadOnlyCollection<string> addresses, CancellationToken cancellationToken)
+    /// <summary>What is known of the entry, this hour's run that takes steps, and who has one of the addresses already: asked together, because eight clients push at once.</summary>
+    private static async Task<(KnownState? Known, Guid? Run, Guid? SameByMail)> FindAsync(NpgsqlConnection connection, Guid source, string key, IReadOnlyCollection<string> addresses, CancellationToken cancellationToken) =>
+        await connection.ReadFirstAsync(
+            $"""
+            with known as (
+                select entry.person_id, entry.content_hash, entry.is_listed, step.after_name, step.after_facts::text as facts, step.after_addresses
+                from source_entry entry join run_step step on step.number = entry.step where entry.source_id = $1 and entry.key = $2 for update of entry)
+            select person_id, content_hash, is_listed, after_name, facts, after_addresses, ({OpenRun}),
+                (select person_id from account where retired_at is null and mailbox_id is null and lower(address) = any($5) limit 1)
+            from (select) as always left join known on true
+            """,
+            [source, key, HourName(DateTimeOffset.UtcNow), "applied", addresses.Select(address => address.ToLowerInvariant()).ToArray()],
+            row => (
+                row.IsDBNull(0) ? null : new KnownState(row.GetGuid(0), row.GetGuid(1), row.GetBoolean(2), new EntryState(row.GetString(3), FactsJson.ReadOne(row.GetString(4)), [.. row.GetFieldValue<string[]>(5)])),
+                row.Maybe<Guid?>(6),
+                row.Maybe<Guid?>(7)),
+            cancellationToken);
+
+    // $1 source, $3 name of the hour, $4 state. A run that was held and then accepted is applied too, and takes no more.
+    private const string OpenRun = "select id from run where source_id = $1 and name = $3 and state = $4 and kind = 'push' and (state = 'held' or brake = '{}')";
+
+    /// <summary>The run of this hour, made when there is none.</summary>
+    private static async Task<Guid> OpenRunAsync(NpgsqlConnection connection, Guid source, bool isHeld, string client, CancellationToken cancellationToken)
     {
-        // A run that was held and then accepted is applied too, and takes no more.
-        const string find =
-            """
-            select (select id from run where source_id = $1 and name = $2 and state = $3 and kind = 'push' and (state = 'held' or brake = '{}')),
-                (select person_id from account where retired_at is null and mailbox_id is null and lower(address) = any($4) limit 1)
-            """;
-        object[] key = [source, HourName(DateTimeOffset.UtcNow), isHeld ? "held" : "applied"];
-        object?[] asked = [.. key, addresses.Select(address => address.ToLowerInvariant()).ToArray()];
-        var found = await connection.ReadFirstAsync(find, asked, row => (Run: row.Maybe<Guid?>(0), Person: row.Maybe<Guid?>(1)), cancellationToken);
-        if (found.Run is { } run) return (run, found.Person);
+        object[] values = [source, Guid.CreateVersion7(), HourName(DateTimeOffset.UtcNow), isHeld ? "held" : "applied"];
         await connection.ExecuteAsync(
             """
             insert into run (id, source_id, source_version, kind, name, state, brake, started_by_name, applied_by_name, applied_at)
-            select $4, id, version, 'push', $2, $3, case when $3 = 'held' then array['More people would leave within an hour than the brake lets pass.'] else '{}' end,
-                $5, case when $3 = 'applied' then $5 end, case when $3 = 'applied' then now() end
+            select $2, id, version, 'push', $3, $4, case when $4 = 'held' then array['More people would leave within an hour than the brake lets pass.'] else '{}' end,
+                $5, case when $4 = 'applied' then $5 end, case when $4 = 'applied' then now() end
             from source where id = $1
             on conflict do nothing
             """,
-            [.. key, Guid.CreateVersion7(), client],
+            [.. values, client],
             cancellationToken);
-        return (await connection.ReadFirstAsync(find, asked, row => row.GetGuid(0), cancellationToken), found.Person);
+        return await connection.ReadFirstAsync($"{OpenRun} and $2::uuid is not null", values, row => row.GetGuid(0), cancellationToken);
     }
 
     private static string HourName(DateTimeOffset now) => now.ToString("'Pushed' d MMM yyyy, HH:00 'UTC'", CultureInfo.InvariantCulture);

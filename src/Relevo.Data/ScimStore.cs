@@ -11,8 +11,12 @@ public sealed record ScimResource(Guid Id, bool IsUser, JsonObject Document, int
 /// <summary>What a write comes to: the resource as it should be (null: it goes), or what is wrong.</summary>
 public sealed record ScimChange(JsonObject? Document, ScimError? Error);
 
-/// <summary>A resource after a write, or what was wrong.</summary>
-public sealed record ScimOutcome(ScimResource? Resource, ScimError? Error);
+/// <summary>A resource after a write, for a user with the groups it is in; or what was wrong.</summary>
+public sealed record ScimOutcome(ScimResource? Resource, ScimError? Error)
+{
+    /// <summary>A user's groups with their ids.</summary>
+    public IReadOnlyList<(Guid Id, string Name)> Groups { get; init; } = [];
+}
 
 /// <summary>How users become people: the mapping's doing, asked inside the write's transaction. groups: names of the groups the user is in. Null when the user is inactive.</summary>
 public delegate ValueTask<ListedPerson?> ToListedPerson(Guid id, JsonObject user, IReadOnlyList<string> groups);
@@ -53,11 +57,20 @@ public sealed class ScimStore(NpgsqlDataSource database)
         if (error is not null) return new ScimOutcome(null, error);
         try
         {
-            var after = await KeepAsync(connection, source, isUser, id, document, cancellationToken);
-            foreach (var (user, listed) in await PeopleAsync(connection, source, isUser, id, before?.Document, document, toPerson, cancellationToken))
-                await PushedEntries.ApplyAsync(connection, caller, user.ToString(), listed, isUser && isNew, cancellationToken);
+            var (after, groups) = await KeepAsync(connection, source, isUser, id, document, cancellationToken);
+            if (isUser)
+            {
+                var listed = document is null ? null : await toPerson(id, document, [.. groups.Select(group => group.Name)]);
+                await PushedEntries.ApplyAsync(connection, caller, id.ToString(), listed, cancellationToken);
+            }
+            else
+            {
+                foreach (var (user, listed) in await MembersAsync(connection, source, before?.Document, document, toPerson, cancellationToken))
+                    await PushedEntries.ApplyAsync(connection, caller, user.ToString(), listed, cancellationToken);
+            }
+
             await transaction.CommitAsync(cancellationToken);
-            return new ScimOutcome(after, null);
+            return new ScimOutcome(after, null) { Groups = groups };
         }
         catch (PostgresException taken) when (taken is { SqlState: PostgresErrorCodes.UniqueViolation, ConstraintName: "scim_resource_user_key" })
         {
@@ -72,36 +85,32 @@ public sealed class ScimStore(NpgsqlDataSource database)
         return await GroupsOfAsync(connection, source, user, cancellationToken);
     }
 
-    private static async Task<ScimResource?> KeepAsync(NpgsqlConnection connection, Guid source, bool isUser, Guid id, JsonObject? document, CancellationToken cancellationToken)
+    /// <summary>Keeps a resource and gives it back, a user with its groups: one question instead of two.</summary>
+    private static async Task<(ScimResource? Resource, IReadOnlyList<(Guid Id, string Name)> Groups)> KeepAsync(NpgsqlConnection connection, Guid source, bool isUser, Guid id, JsonObject? document, CancellationToken cancellationToken)
     {
         if (document is null)
         {
             await connection.ExecuteAsync("delete from scim_resource where id = $1", [id], cancellationToken);
-            return null;
+            return (null, []);
         }
 
+        const string groups = "from scim_resource held where $3 = 'user' and held.source_id = $2 and held.kind = 'group' and held.document -> 'members' @> $8 order by held.name, held.id";
         return await connection.ReadFirstAsync(
             $"""
             insert into scim_resource (id, source_id, kind, name, external_id, is_active, document) values ($1, $2, $3, $4, $5, $6, $7)
             on conflict (id) do update set name = excluded.name, external_id = excluded.external_id, is_active = excluded.is_active, document = excluded.document,
                 version = scim_resource.version + 1, modified_at = now()
-            returning {Columns}
+            returning {Columns}, array(select held.id {groups}), array(select held.name {groups})
             """,
-            [id, source, Kind(isUser), Text(document, isUser ? "userName" : "displayName")!, Sql.Text(Text(document, "externalId")), IsActive(document), Sql.Json(document.ToJsonString())],
-            Read,
+            [id, source, Kind(isUser), Text(document, isUser ? "userName" : "displayName")!, Sql.Text(Text(document, "externalId")), IsActive(document), Sql.Json(document.ToJsonString()), Sql.Json(Holding(id))],
+            row => ((ScimResource?)Read(row), (IReadOnlyList<(Guid, string)>)[.. row.GetFieldValue<Guid[]>(6).Zip(row.GetFieldValue<string[]>(7))]),
             cancellationToken);
     }
 
-    /// <summary>The users that a write touches, as people: the user itself, or a group's members who came or went, or all of them when its name changed.</summary>
-    private static async Task<List<(Guid User, ListedPerson? Person)>> PeopleAsync(
-        NpgsqlConnection connection, Guid source, bool isUser, Guid id, JsonObject? before, JsonObject? after, ToListedPerson toPerson, CancellationToken cancellationToken)
+    /// <summary>The members that a group's write touches, as people: those who came or went, or all of them when its name changed.</summary>
+    private static async Task<List<(Guid User, ListedPerson? Person)>> MembersAsync(
+        NpgsqlConnection connection, Guid source, JsonObject? before, JsonObject? after, ToListedPerson toPerson, CancellationToken cancellationToken)
     {
-        if (isUser)
-        {
-            var groups = before is null || after is null ? [] : await GroupsOfAsync(connection, source, id, cancellationToken);
-            return [(id, after is null ? null : await toPerson(id, after, [.. groups.Select(group => group.Name)]))];
-        }
-
         var (was, now) = (Members(before), Members(after));
         var isRenamed = Text(before, "displayName") != Text(after, "displayName");
         var touched = isRenamed ? was.Union(now) : was.Except(now).Concat(now.Except(was));
@@ -118,9 +127,12 @@ public sealed class ScimStore(NpgsqlDataSource database)
 
     private static Task<List<(Guid Id, string Name)>> GroupsOfAsync(NpgsqlConnection connection, Guid source, Guid user, CancellationToken cancellationToken) => connection.ReadAllAsync(
         "select id, name from scim_resource where source_id = $1 and kind = 'group' and document -> 'members' @> $2 order by name, id",
-        [source, Sql.Json($$"""[{"value": "{{user}}"}]""")],
+        [source, Sql.Json(Holding(user))],
         row => (row.GetGuid(0), row.GetString(1)),
         cancellationToken);
+
+    /// <summary>What a group's list of members contains when the user is in it.</summary>
+    private static string Holding(Guid user) => $$"""[{"value": "{{user}}"}]""";
 
     private static HashSet<Guid> Members(JsonObject? group) =>
         group?["members"] is JsonArray members ? [.. members.OfType<JsonObject>().Select(member => Guid.TryParse(Text(member, "value"), out var id) ? id : Guid.Empty).Where(id => id != Guid.Empty)] : [];

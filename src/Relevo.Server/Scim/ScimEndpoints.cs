@@ -33,9 +33,9 @@ public static class ScimEndpoints
             scim.MapGet(path, (HttpContext context, ScimStore store, CancellationToken cancellationToken) => SearchAsync(context, store, isUser, Asked(context.Request.Query), cancellationToken));
             scim.MapPost(path + "/.search", (HttpContext context, ScimStore store, CancellationToken cancellationToken) => SearchByBodyAsync(context, store, isUser, cancellationToken));
             scim.MapGet(path + "/{id}", (string id, HttpContext context, ScimStore store, CancellationToken cancellationToken) => FindAsync(id, context, store, isUser, cancellationToken));
-            scim.MapPost(path, (HttpContext context, ScimProvider provider, ScimStore store, CancellationToken cancellationToken) => WriteAsync(null, isUser, context, provider, store, cancellationToken));
-            scim.MapMethods(path + "/{id}", ["PUT", "PATCH", "DELETE"], (string id, HttpContext context, ScimProvider provider, ScimStore store, CancellationToken cancellationToken) =>
-                WriteAsync(id, isUser, context, provider, store, cancellationToken));
+            scim.MapPost(path, (HttpContext context, ScimProvider provider, CancellationToken cancellationToken) => WriteAsync(null, isUser, context, provider, cancellationToken));
+            scim.MapMethods(path + "/{id}", ["PUT", "PATCH", "DELETE"], (string id, HttpContext context, ScimProvider provider, CancellationToken cancellationToken) =>
+                WriteAsync(id, isUser, context, provider, cancellationToken));
         }
 
         scim.Map("/{**rest}", (string? rest) => ScimHttp.Error(new ScimError(404, null, $"There is nothing at \"{rest}\".")));
@@ -125,17 +125,16 @@ public static class ScimEndpoints
         var version = ScimHttp.Version(resource);
         context.Response.Headers.ETag = version;
         if (context.Request.Headers.IfNoneMatch.ToString() is { Length: > 0 } seen && ScimHttp.Names(seen, version)) return Results.StatusCode(StatusCodes.Status304NotModified);
-        return await PresentAsync(context, store, resource, StatusCodes.Status200OK, cancellationToken);
+        return Present(context, resource, resource.IsUser ? await store.GroupsOfAsync(source, key, cancellationToken) : [], StatusCodes.Status200OK);
     }
 
-    private static async Task<IResult> PresentAsync(HttpContext context, ScimStore store, ScimResource resource, int status, CancellationToken cancellationToken)
+    private static IResult Present(HttpContext context, ScimResource resource, IEnumerable<(Guid Id, string Name)> groups, int status)
     {
-        var groups = resource.IsUser && status != StatusCodes.Status201Created ? await store.GroupsOfAsync(Caller(context).Token.SourceId, resource.Id, cancellationToken) : [];
         var projection = ScimProjection.Read(context.Request.Query["attributes"], context.Request.Query["excludedAttributes"]);
         return ScimHttp.Json(projection.Apply(ScimHttp.Present(resource, groups, RootOf(context))), status);
     }
 
-    private static async Task<IResult> WriteAsync(string? id, bool isUser, HttpContext context, ScimProvider provider, ScimStore store, CancellationToken cancellationToken)
+    private static async Task<IResult> WriteAsync(string? id, bool isUser, HttpContext context, ScimProvider provider, CancellationToken cancellationToken)
     {
         Guid? key = null;
         if (id is not null)
@@ -151,12 +150,12 @@ public static class ScimEndpoints
             if (error is not null) return ScimHttp.Error(error);
         }
 
-        var (resource, trouble) = await provider.WriteAsync(Caller(context), new ScimWrite(context.Request.Method, isUser, key, body, context.Request.Headers.IfMatch.ToString()), cancellationToken);
-        if (trouble is not null) return ScimHttp.Error(trouble);
-        if (resource is null) return Results.NoContent();
+        var outcome = await provider.WriteAsync(Caller(context), new ScimWrite(context.Request.Method, isUser, key, body, context.Request.Headers.IfMatch.ToString()), cancellationToken);
+        if (outcome.Error is { } trouble) return ScimHttp.Error(trouble);
+        if (outcome.Resource is not { } resource) return Results.NoContent();
         context.Response.Headers.ETag = ScimHttp.Version(resource);
         if (id is null) context.Response.Headers.Location = $"{RootOf(context)}/{(isUser ? "Users" : "Groups")}/{resource.Id}";
-        return await PresentAsync(context, store, resource, id is null ? StatusCodes.Status201Created : StatusCodes.Status200OK, cancellationToken);
+        return Present(context, resource, outcome.Groups, id is null ? StatusCodes.Status201Created : StatusCodes.Status200OK);
     }
 
     /// <summary>Operations one after the other; "bulkId:" refers to what an earlier one made. Source: RFC 7644 section 3.7.</summary>
