@@ -33,6 +33,16 @@ public abstract record Run
 
     /// <summary>A part to play other than its line's, for colour and size; null for the line's.</summary>
     public TextRole? Role { get; init; }
+
+    /// <summary>A field whose link it leads to, or empty. Literal text that leads to a field's link disappears where there is none.</summary>
+    public string LinkField { get; init; } = "";
+
+    /// <summary>The http or https address it leads to, or empty.</summary>
+    public string LinkAddress { get; init; } = "";
+
+    /// <summary>Every field it looks at.</summary>
+    [JsonIgnore]
+    public IEnumerable<string> Mentions => ((this as FieldRun)?.Fields ?? []).Concat(LinkField.Length > 0 ? [LinkField] : []);
 }
 
 /// <summary>Text that is the same for everybody.</summary>
@@ -41,6 +51,12 @@ public sealed record LiteralRun(string Text) : Run;
 /// <summary>A person's field, by name. Fallback: the field shown in its place when it has no value, or empty.</summary>
 public sealed record FieldRun(string Field, string Fallback = "") : Run
 {
+    /// <summary>How its letters are written.</summary>
+    public LetterCase Case { get; init; }
+
+    /// <summary>Words that stand before the value and disappear with it, or empty.</summary>
+    public string Label { get; init; } = "";
+
     /// <summary>The field and, when there is one, its fallback.</summary>
     [JsonIgnore]
     public IEnumerable<string> Fields => Fallback.Length > 0 ? [Field, Fallback] : [Field];

@@ -41,11 +41,11 @@ public static partial class DesignCheck
     }
 
     /// <summary>The fields a block uses, in order, with repeats.</summary>
-    public static IEnumerable<string> FieldsOf(Block block) => ContentFieldsOf(block).Concat((block.TextForm ?? []).SelectMany(part => part.Runs).OfType<FieldRun>().SelectMany(run => run.Fields));
+    public static IEnumerable<string> FieldsOf(Block block) => ContentFieldsOf(block).Concat((block.TextForm ?? []).SelectMany(part => part.Runs).SelectMany(run => run.Mentions));
 
     private static IEnumerable<string> ContentFieldsOf(Block block) => block switch
     {
-        TextLine line => line.Parts.SelectMany(part => part.Runs).OfType<FieldRun>().SelectMany(run => run.Fields),
+        TextLine line => line.Parts.SelectMany(part => part.Runs).SelectMany(run => run.Mentions),
         ContactList list => list.Items.Select(item => item.Field),
         LinkRow row => row.Items.Select(item => item.Field).Where(field => field.Length > 0),
         Button { Item.Field.Length: > 0 } button => [button.Item.Field],
@@ -219,9 +219,19 @@ public static partial class DesignCheck
                 var here = $"{place}/{part}/runs/{run}";
                 if (parts[part].Runs[run] is FieldRun field) CheckField(here + "/field", field.Field, catalogue, problems);
                 if (parts[part].Runs[run] is FieldRun { Fallback.Length: > 0 } second) CheckField(here + "/fallback", second.Fallback, catalogue, problems);
+                CheckRunLink(here, parts[part].Runs[run], catalogue, problems);
+                if (parts[part].Runs[run] is FieldRun labelled) CheckLength(here + "/label", labelled.Label, problems);
                 if (parts[part].Runs[run] is LiteralRun literal) CheckLength(here + "/text", literal.Text, problems);
             }
         }
+    }
+
+    private static void CheckRunLink(string place, Run run, FieldCatalogue catalogue, List<DesignProblem> problems)
+    {
+        if (run.LinkField.Length > 0) CheckLeads(place + "/linkField", run.LinkField, catalogue, problems);
+        if (run.LinkField.Length > 0 && run.LinkAddress.Length > 0) problems.Add(new(place + "/linkAddress", "link-twice", "A text leads to a field's link or to an address, not to both."));
+        else if (run.LinkAddress.Length > 0 && FieldValue.From(run.LinkAddress, FieldKind.Web).Link.Length == 0) problems.Add(new(place + "/linkAddress", "link-form", "A link is an http or https address, or a field that holds one."));
+        CheckLength(place + "/linkAddress", run.LinkAddress, problems);
     }
 
     private static void CheckIconSize(string place, int size, List<DesignProblem> problems)
@@ -256,8 +266,13 @@ public static partial class DesignCheck
             if (FieldValue.From(item.Address, FieldKind.Web).Link.Length == 0) problems.Add(new(place + "/address", "link-form", "A link is an http or https address, or a field that holds one."));
             if (string.IsNullOrWhiteSpace(item.Label)) problems.Add(new(place + "/label", "label-missing", "A link to an address needs a text to read."));
         }
-        else if (catalogue.Find(item.Field) is not { } field) problems.Add(new(place + "/field", "field-unknown", $"There is no field \"{item.Field}\"."));
-        else if (field.Kind is not (FieldKind.Web or FieldKind.Mail or FieldKind.Phone)) problems.Add(new(place + "/field", "field-no-link", $"\"{field.Label}\" leads nowhere; only web addresses, mail addresses and telephone numbers do."));
+        else CheckLeads(place + "/field", item.Field, catalogue, problems);
+    }
+
+    private static void CheckLeads(string place, string name, FieldCatalogue catalogue, List<DesignProblem> problems)
+    {
+        if (catalogue.Find(name) is not { } field) problems.Add(new(place, "field-unknown", $"There is no field \"{name}\"."));
+        else if (field.Kind is not (FieldKind.Web or FieldKind.Mail or FieldKind.Phone)) problems.Add(new(place, "field-no-link", $"\"{field.Label}\" leads nowhere; only web addresses, mail addresses and telephone numbers do."));
     }
 
     private static void CheckField(string place, string field, FieldCatalogue catalogue, List<DesignProblem> problems)

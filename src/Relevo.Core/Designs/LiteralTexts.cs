@@ -18,5 +18,5 @@ public static class LiteralTexts
         _ => [],
     };
 
-    private static IEnumerable<string> Of(IEnumerable<Part> parts) => parts.SelectMany(part => part.Runs).OfType<LiteralRun>().Select(run => run.Text);
+    private static IEnumerable<string> Of(IEnumerable<Part> parts) => parts.SelectMany(part => part.Runs).Select(run => run switch { LiteralRun literal => literal.Text, FieldRun field => field.Label, _ => "" });
 }

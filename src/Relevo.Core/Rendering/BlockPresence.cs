@@ -60,14 +60,15 @@ internal sealed class BlockPresence(DesignDocument design, FieldCatalogue catalo
     /// <summary>When a part of a text line shows: with any of its fields, or, having none, whenever its line does.</summary>
     public Presence Of(Part part)
     {
-        var fields = part.Runs.OfType<FieldRun>().ToArray();
-        return fields.Length == 0 ? Presence.Always : Any(fields.SelectMany(run => run.Fields).Select(Text));
+        var pieces = part.Runs.Where(DependsOnFields).ToArray();
+        return pieces.Length == 0 ? Presence.Always : Any(pieces.Select(Of));
     }
 
     /// <summary>When a piece of a part says anything.</summary>
     public Presence Of(Run run) => run switch
     {
         FieldRun field => Any(field.Fields.Select(Text)),
+        LiteralRun { Text.Length: > 0, LinkField.Length: > 0 } => Presence.Link(program.Slot(run.LinkField)),
         LiteralRun { Text.Length: > 0 } => Presence.Always,
         _ => Presence.Never,
     };
@@ -106,10 +107,13 @@ internal sealed class BlockPresence(DesignDocument design, FieldCatalogue catalo
     /// <summary>A line with fields needs one of them; a line of literal text alone always stands.</summary>
     private Presence OfLine(TextLine line)
     {
-        var fields = DesignCheck.FieldsOf(line).ToArray();
-        if (fields.Length > 0) return Any(fields.Select(Text));
+        var pieces = line.Parts.SelectMany(part => part.Runs).Where(DependsOnFields).ToArray();
+        if (pieces.Length > 0) return Any(pieces.Select(Of));
         return line.Parts.SelectMany(part => part.Runs).OfType<LiteralRun>().Any(run => run.Text.Length > 0) ? Presence.Always : Presence.Never;
     }
+
+    /// <summary>True for what shows for some and not for others.</summary>
+    private static bool DependsOnFields(Run run) => run is FieldRun or LiteralRun { LinkField.Length: > 0 };
 
     private static bool IsSpacer(Block block) => block is Divider or Gap;
 

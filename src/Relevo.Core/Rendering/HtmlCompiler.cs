@@ -125,11 +125,13 @@ internal sealed class HtmlCompiler
         foreach (var run in part.Runs)
         {
             // Marks round an empty value would be bytes that say nothing.
-            program.When(presence.Of(run), () => Marked(run, role, () =>
+            program.When(presence.Of(run), () => Marked(run, role, () => Led(run, role, () =>
             {
                 if (run is LiteralRun literal) wordings.Write(literal.Text, program.Text);
-                if (run is FieldRun field) program.Value(OpCode.HtmlText, field);
-            }));
+                if (run is not FieldRun field) return;
+                if (field.Label.Length > 0) wordings.Write(field.Label, label => program.Text(label + " "));
+                program.Value(OpCode.HtmlText, field);
+            })));
         }
     }
 
@@ -142,6 +144,21 @@ internal sealed class HtmlCompiler
         program.Raw(open);
         content();
         program.Raw(close);
+    }
+
+    /// <summary>A piece of text with the link it leads to, where there is one.</summary>
+    private void Led(Run run, TextRole role, Action content)
+    {
+        var leads = run.LinkField.Length > 0 ? Presence.Link(program.Slot(run.LinkField)) : run.LinkAddress.Length > 0 ? Presence.Always : Presence.Never;
+        program.When(leads, () =>
+        {
+            program.Raw("<a href=\"");
+            if (run.LinkField.Length > 0) program.Value(OpCode.HtmlLink, program.Slot(run.LinkField));
+            else program.Attribute(FieldValue.From(run.LinkAddress, FieldKind.Web).Link);
+            program.Raw($"\" style=\"color:{Colour(run.Role ?? role)};text-decoration:underline\">");
+        });
+        content();
+        program.When(leads, () => program.Raw("</a>"));
     }
 
     private void Item(ContactItem item, ContactList list)

@@ -51,24 +51,27 @@ internal sealed class ProgramBuilder(FieldCatalogue catalogue)
     /// <summary>Literal text in an attribute.</summary>
     public void Attribute(string literal) => Escaped(literal, Escaping.HtmlAttribute);
 
-    public void Value(OpCode op, int slot)
+    /// <summary>A field's text or link.</summary>
+    public void Value(OpCode op, int slot) => Value(op, slot, LetterCase.AsItIs);
+
+    private void Value(OpCode op, int slot, LetterCase letters)
     {
         Flush();
-        instructions.Add(new Instruction(op, slot, 0, 0, 0, null));
+        instructions.Add(new Instruction(op, slot, 0, 0, 0, null, letters));
     }
 
-    /// <summary>A field's text, or its fallback's when it has none.</summary>
+    /// <summary>A field's text, or its fallback's when it has none, in its case.</summary>
     public void Value(OpCode op, FieldRun run)
     {
         var slot = Slot(run.Field);
         if (run.Fallback.Length == 0)
         {
-            Value(op, slot);
+            Value(op, slot, run.Case);
             return;
         }
 
-        When(Presence.Text(slot), () => Value(op, slot));
-        Unless(Presence.Text(slot), () => Value(op, Slot(run.Fallback)));
+        When(Presence.Text(slot), () => Value(op, slot, run.Case));
+        Unless(Presence.Text(slot), () => Value(op, Slot(run.Fallback), run.Case));
     }
 
     /// <summary>Runs the body only when the condition holds. Nothing is written for a condition that never holds.</summary>

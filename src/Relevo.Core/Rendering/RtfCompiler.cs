@@ -143,11 +143,30 @@ internal sealed class RtfCompiler
             {
                 var marks = (run.Role is { } own && own != role ? Character(own) : "") + (run.IsBold ? "\\b" : "") + (run.IsItalic ? "\\i" : "");
                 if (marks.Length > 0) program.Raw($"{{{marks} ");
-                if (run is LiteralRun literal) wordings.Write(literal.Text, Text);
-                if (run is FieldRun field) program.Value(OpCode.RtfText, field);
+                Led(run, () =>
+                {
+                    if (run is LiteralRun literal) wordings.Write(literal.Text, Text);
+                    if (run is not FieldRun field) return;
+                    if (field.Label.Length > 0) wordings.Write(field.Label, label => Text(label + " "));
+                    program.Value(OpCode.RtfText, field);
+                });
                 if (marks.Length > 0) program.Raw("}");
             });
         }
+    }
+
+    /// <summary>A piece of text with the link it leads to, where there is one.</summary>
+    private void Led(Run run, Action content)
+    {
+        var isField = run.LinkField.Length > 0;
+        LinkedWhen(
+            isField ? Presence.Link(program.Slot(run.LinkField)) : run.LinkAddress.Length > 0 ? Presence.Always : Presence.Never,
+            () =>
+            {
+                if (isField) program.Value(OpCode.RtfAddress, program.Slot(run.LinkField));
+                else Address(FieldValue.From(run.LinkAddress, FieldKind.Web).Link);
+            },
+            content);
     }
 
     private void Item(ContactItem item, ContactList list)

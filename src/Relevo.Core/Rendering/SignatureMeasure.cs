@@ -95,13 +95,20 @@ public sealed partial class SignatureMeasure
         {
             var role = run.Role ?? line;
             var isBold = run.IsBold || role == TextRole.Name;
-            if (run is LiteralRun literal) spans.AddRange(Words(literal.Text, role, isBold));
+            if (run is LiteralRun literal) spans.AddRange(WhenShown(run, Words(literal.Text, role, isBold)));
             if (run is not FieldRun field) continue;
-            spans.Add(Value(field.Field, role, isBold));
-            if (field.Fallback.Length > 0) spans.Add(Value(field.Fallback, role, isBold) with { Shows = !presence.Text(field.Field) });
+            if (field.Label.Length > 0) spans.AddRange(WhenShown(run, [.. Words(field.Label, role, isBold), Fixed(Width(" ", role, isBold))]));
+            spans.Add(Value(field.Field, role, isBold) with { Case = field.Case });
+            if (field.Fallback.Length > 0) spans.Add(Value(field.Fallback, role, isBold) with { Shows = !presence.Text(field.Field), Case = field.Case });
         }
 
         return spans.ToImmutable();
+    }
+
+    private IEnumerable<Span> WhenShown(Run run, IEnumerable<Span> spans)
+    {
+        var shows = presence.Of(run);
+        return spans.Select(span => span with { Shows = span.Shows & shows });
     }
 
     private ImmutableArray<Span> Item(ContactItem item, ContactList list)
@@ -157,7 +164,7 @@ public sealed partial class SignatureMeasure
     private static partial Regex Spaces();
 
     /// <summary>A stretch of one line: fixed pixels, or a field's text in a font.</summary>
-    private readonly record struct Span(Presence Shows, double Pixels, int Field, FontMetrics? Metrics, double Scale);
+    private readonly record struct Span(Presence Shows, double Pixels, int Field, FontMetrics? Metrics, double Scale, LetterCase Case = LetterCase.AsItIs);
 
     /// <summary>What stands or falls as one in a line.</summary>
     private readonly record struct Piece(Presence Shows, ImmutableArray<Span> Spans);
@@ -176,7 +183,7 @@ public sealed partial class SignatureMeasure
         public override double Of(ReadOnlySpan<FieldValue> values)
         {
             var width = fixedPixels;
-            foreach (ref readonly var span in fields.AsSpan()) width += span.Metrics!.Measure(values[span.Field].Text) * span.Scale;
+            foreach (ref readonly var span in fields.AsSpan()) width += span.Metrics!.Measure(LetterCases.Apply(values[span.Field].Text, span.Case)) * span.Scale;
             return width;
         }
     }

@@ -1,6 +1,7 @@
 using System.Buffers;
 using System.Collections.Concurrent;
 using System.Runtime.InteropServices;
+using Relevo.Core.Designs;
 using Relevo.Core.People;
 
 namespace Relevo.Core.Rendering;
@@ -39,7 +40,7 @@ internal enum OpCode : byte
 }
 
 [StructLayout(LayoutKind.Auto)]
-internal readonly record struct Instruction(OpCode Op, int Slot, int Offset, int Length, int Target, Presence? Condition);
+internal readonly record struct Instruction(OpCode Op, int Slot, int Offset, int Length, int Target, Presence? Condition, LetterCase Case = LetterCase.AsItIs);
 
 /// <summary>
 /// A design compiled for one output form: static bytes, values escaped for where they stand, and jumps over what is empty. What it holds never

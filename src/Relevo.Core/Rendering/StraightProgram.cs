@@ -2,13 +2,14 @@ using System.Runtime.CompilerServices;
 using System.Runtime.InteropServices;
 using System.Runtime.Intrinsics;
 using System.Text.Unicode;
+using Relevo.Core.Designs;
 using Relevo.Core.People;
 
 namespace Relevo.Core.Rendering;
 
 /// <summary>So many static bytes, then one value. The last step of a program has only the bytes.</summary>
 [StructLayout(LayoutKind.Auto)]
-internal readonly record struct StraightStep(int StaticLength, OpCode Value, int Field);
+internal readonly record struct StraightStep(int StaticLength, OpCode Value, int Field, LetterCase Case = LetterCase.AsItIs);
 
 /// <summary>
 /// A program with its jumps taken for one pattern of present values: which values are there decides the whole way through it, and companies
@@ -52,7 +53,7 @@ internal sealed class StraightProgram
                     if (instruction.Condition!.Holds(pattern)) at = instruction.Target;
                     break;
                 default:
-                    steps.Add(new StraightStep(joined.Count - start, instruction.Op, fields[instruction.Slot]));
+                    steps.Add(new StraightStep(joined.Count - start, instruction.Op, fields[instruction.Slot], instruction.Case));
                     start = joined.Count;
                     break;
             }
@@ -80,6 +81,7 @@ internal sealed class StraightProgram
             if (step.Value == OpCode.Static) break;
             ref readonly var value = ref values[step.Field];
             var text = step.Value <= OpCode.RtfText ? value.Text : value.Link;
+            if (step.Case != LetterCase.AsItIs) text = LetterCases.Apply(text, step.Case);
             var plain = IsRtf(step.Value) ? 0 : Escaping.PlainPrefix(ref MemoryMarshal.GetReference(text.AsSpan()), text.Length, ref at);
             at = ref Unsafe.Add(ref at, plain);
             if (plain < text.Length) at = ref Unsafe.Add(ref at, Rest(step.Value, text.AsSpan(plain), target[(int)Unsafe.ByteOffset(ref start, ref at)..]));
@@ -99,6 +101,7 @@ internal sealed class StraightProgram
             if (step.Value == OpCode.Static) break;
             ref readonly var value = ref values[step.Field];
             var text = step.Value <= OpCode.RtfText ? value.Text : value.Link;
+            if (step.Case != LetterCase.AsItIs) text = LetterCases.Apply(text, step.Case);
             if (scratch.Length < (text.Length * Escaping.WorstExpansion) + Block) throw new ArgumentException("The scratch is too small for a value.", nameof(scratch));
             var plain = IsRtf(step.Value) ? 0 : Escaping.PlainPrefix(ref MemoryMarshal.GetReference(text.AsSpan()), text.Length, ref start);
             count += plain < text.Length ? plain + Rest(step.Value, text.AsSpan(plain), scratch) : plain;

@@ -110,9 +110,32 @@ internal sealed class TextCompiler
     {
         foreach (var run in part.Runs)
         {
-            if (run is LiteralRun literal) wordings.Write(literal.Text, program.Raw);
-            if (run is FieldRun field) program.Value(OpCode.PlainText, field);
+            program.When(presence.Of(run), () =>
+            {
+                if (run is FieldRun { Label.Length: > 0 } labelled) wordings.Write(labelled.Label, label => program.Raw(label + " "));
+                if (run is LiteralRun literal) wordings.Write(literal.Text, program.Raw);
+                if (run is FieldRun { Fallback: "" } whole && whole.LinkField == whole.Field) Reachable(whole.Field);
+                else
+                {
+                    if (run is FieldRun field) program.Value(OpCode.PlainText, field);
+                    LeadsTo(run);
+                }
+            });
         }
+    }
+
+    /// <summary>Where a piece of text leads, written out in angle brackets (RFC 3986 appendix C). Numbers and mail addresses are reached by what is read.</summary>
+    private void LeadsTo(Run run)
+    {
+        if (run.LinkAddress.Length > 0) program.Raw($" <{FieldValue.From(run.LinkAddress, FieldKind.Web).Link}>");
+        if (catalogue.Find(run.LinkField)?.Kind != FieldKind.Web) return;
+        var slot = program.Slot(run.LinkField);
+        program.When(Presence.Link(slot), () =>
+        {
+            program.Raw(" <");
+            program.Value(OpCode.PlainLink, slot);
+            program.Raw(">");
+        });
     }
 
     private void Item(ContactItem item)

@@ -7,6 +7,20 @@ namespace Relevo.Core.Tests.Designs;
 
 public sealed class DesignTests
 {
+    [Theory]
+    [InlineData("title", "", "field-no-link")]
+    [InlineData("nothing", "", "field-unknown")]
+    [InlineData("webAddress", "https://brackenfold.example", "link-twice")]
+    [InlineData("", "javascript:alert(1)", "link-form")]
+    [InlineData("", "mailto:a@b.example", "link-form")]
+    public void A_piece_of_text_that_leads_nowhere_is_named(string field, string address, string code)
+    {
+        var design = Build.Design(["a"], ("a", new TextLine(TextRole.Text, "", [new Part([new LiteralRun("x") { LinkField = field, LinkAddress = address }])])));
+        var problem = Assert.Single(DesignCheck.Check(design, FieldCatalogue.Standard, new HashSet<string>()));
+        Assert.Equal(code, problem.Code);
+        Assert.StartsWith("/blocks/a/parts/0/runs/0/link", problem.Pointer, StringComparison.Ordinal);
+    }
+
     private static readonly HashSet<string> Library = [Build.Logo];
 
     [Theory]

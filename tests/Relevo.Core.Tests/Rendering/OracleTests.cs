@@ -29,7 +29,11 @@ public sealed class OracleTests
         {
             var compiled = CompiledDesign.Compile(design, FieldCatalogue.Standard, Build.Form with { HasTextSeparator = false });
             var rendered = compiled.Render(FieldResolution.Resolve(FieldCatalogue.Standard, Build.Facts(values), "a@b.example"), Circumstances.Plain).Text.Text();
-            Assert.Equal(string.Concat(Naive(design, design.Root, values.ToDictionary()).Select(line => line + "\n")), rendered);
+            var naive = Naive(design, design.Root, values.ToDictionary());
+            var expected = string.Concat(naive.Select(line => line + "\n"));
+            // Where lines are broken is tested by itself.
+            if (naive.Exists(line => line.Length > 72)) (expected, rendered) = (OneSpace(expected), OneSpace(rendered));
+            Assert.Equal(expected, rendered);
         });
 
     [Fact]
@@ -97,11 +101,13 @@ public sealed class OracleTests
         _ => false,
     });
 
+    private static string OneSpace(string text) => string.Join(' ', text.Split([' ', '\n'], StringSplitOptions.RemoveEmptyEntries));
+
     private static bool IsSpacer(Block block) => block is Gap or Divider;
 
     private static List<string> Content(DesignDocument design, Block block, IReadOnlyDictionary<string, string> values) => block switch
     {
-        TextLine line => line.Parts.Select(part => part.Runs.OfType<FieldRun>().All(run => Value(run, values).Length == 0) ? "" : string.Concat(part.Runs.Select(run => run is FieldRun field ? Value(field, values) : ((LiteralRun)run).Text))).Where(text => text.Length > 0).ToList() is { Count: > 0 } parts
+        TextLine line => line.Parts.Select(part => part.Runs.Where(run => run is FieldRun or { LinkField.Length: > 0 }).All(run => Said(run, values).Length == 0) ? "" : string.Concat(part.Runs.Select(run => Said(run, values)))).Where(text => text.Length > 0).ToList() is { Count: > 0 } parts
             ? [string.Join(line.Separator, parts)]
             : [],
         ContactList { Arrangement: ContactArrangement.Stacked } list => [.. Items(list, values)],
@@ -111,6 +117,21 @@ public sealed class OracleTests
         Columns columns => [.. columns.Children.SelectMany(children => Naive(design, children, values))],
         _ => [],
     };
+
+    private static string Said(Run run, IReadOnlyDictionary<string, string> values)
+    {
+        if (run is LiteralRun literal) return (literal.LinkField, literal.LinkAddress) switch
+        {
+            ("", "") => literal.Text,
+            ("", var address) => $"{literal.Text} <{address}>",
+            var (field, _) => literal.Text.Length > 0 && values.TryGetValue(field, out var link) ? $"{literal.Text} <{link}>" : "",
+        };
+        var shown = (FieldRun)run;
+        var value = Value(shown, values);
+        if (value.Length == 0) return "";
+        var written = shown.Case switch { LetterCase.Capitals => value.ToUpperInvariant(), LetterCase.Small => value.ToLowerInvariant(), _ => value };
+        return (shown.Label.Length > 0 ? shown.Label + " " : "") + written + (values.TryGetValue(shown.LinkField, out var target) ? $" <{target}>" : "");
+    }
 
     private static string Value(FieldRun run, IReadOnlyDictionary<string, string> values) => values.GetValueOrDefault(run.Field, values.GetValueOrDefault(run.Fallback, ""));
 
@@ -129,7 +150,10 @@ public sealed class OracleTests
     {
         var field = Gen.Elements(Fields);
         var part = Gen.ListOf(field, 2).SelectMany(fields => Gen.Elements("", "at ", " ~").Select(literal =>
-            new Part([new LiteralRun(literal), .. fields.Select((name, index) => (Run)new FieldRun(name, index == 0 ? "" : Fields[(Array.IndexOf(Fields, name) + 3) % Fields.Length]))])));
+            new Part([new LiteralRun(literal) { LinkField = literal == " ~" ? Leading : "", LinkAddress = literal == "at " ? "https://book.example/a" : "" }, .. fields.Select((name, index) => (Run)new FieldRun(name, index == 0 ? "" : Fields[(Array.IndexOf(Fields, name) + 3) % Fields.Length])
+            {
+                Case = (LetterCase)(Array.IndexOf(Fields, name) % 3), Label = name == "location" ? "in" : "", LinkField = name == "department" ? Leading : "",
+            })])));
         var line = Gen.ListOf(part, 2).Select(parts => (Block)new TextLine(TextRole.Text, ", ", [.. parts]));
         var contact = Gen.ListOf(field, 2).SelectMany(fields => Gen.Elements(ContactArrangement.Stacked, ContactArrangement.Inline).Select(arrangement =>
             (Block)new ContactList(TextRole.Text, arrangement, " | ", [.. fields.Select(name => new ContactItem(name == "mobile" ? "" : name[..1], name))])));

@@ -55,6 +55,31 @@ public sealed class RenderingTests
     }
 
     [Fact]
+    public void A_field_has_its_case_its_label_and_its_link_and_all_of_it_goes_with_the_value()
+    {
+        var line = new TextLine(TextRole.Text, " | ",
+        [
+            new Part([new FieldRun("displayName") { Case = LetterCase.Names }]), new Part([new FieldRun("title") { Case = LetterCase.Capitals, Label = "as" }]),
+            new Part([new FieldRun("mobile") { LinkField = "mobile" }]), new Part([new FieldRun("webAddress") { LinkField = "webAddress" }]),
+        ]);
+        var full = Build.Render(Build.Design(["a"], ("a", line)), ("displayName", "MAREN VAN DER MCKAY"), ("title", "Ärztin"), ("mobile", "+44 20 7946 0001"), ("webAddress", "https://brackenfold.example/berlin"));
+        Assert.Equal("-- \nMaren van der McKay | as ÄRZTIN | +44 20 7946 0001 |\nhttps://brackenfold.example/berlin\n", full.Text.Text());
+        Assert.Equal(["tel:+442079460001", "https://brackenfold.example/berlin"], Parse(full.Html.Text()).QuerySelectorAll("a").Select(link => link.GetAttribute("href")!));
+        Assert.Equal("-- \nMia\n", Build.Render(Build.Design(["a"], ("a", line)), ("displayName", "Mia")).Text.Text());
+    }
+
+    [Fact]
+    public void Words_that_lead_to_a_field_go_where_it_leads_nowhere_and_to_an_address_they_always_stand()
+    {
+        var design = Build.Design(["a"], ("a", new TextLine(TextRole.Text, ", ", [new Part([new LiteralRun("Book a visit") { LinkField = "webAddress" }]), new Part([new LiteralRun("Our clinics") { LinkAddress = "https://brackenfold.example/clinics?a=1&b=2" }])])));
+        var there = Build.Render(design, ("webAddress", "https://brackenfold.example/book"));
+        Assert.Equal("-- \nBook a visit <https://brackenfold.example/book>, Our clinics\n<https://brackenfold.example/clinics?a=1&b=2>\n", there.Text.Text());
+        Assert.Equal(["https://brackenfold.example/book", "https://brackenfold.example/clinics?a=1&b=2"], Parse(there.Html.Text()).QuerySelectorAll("a").Select(link => link.GetAttribute("href")!));
+        // A line whose only field is gone is gone, as with any other field.
+        Assert.Equal("", Build.Render(design, ("title", "Vet")).Text.Text());
+    }
+
+    [Fact]
     public void A_person_without_a_mobile_shows_no_trace_of_it()
     {
         var without = Everything.Where(pair => pair.Item1 != "mobile").ToArray();

@@ -2,7 +2,7 @@ import { X } from "lucide-react";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { roles, type Fields } from "./blockForm";
-import { fieldRun, type Run } from "./designState";
+import { fieldRun, leadingTo, leads, linkChoice, type Run } from "./designState";
 import { TextInput } from "./Row";
 
 type PartEditorProps = {
@@ -36,6 +36,13 @@ export function PartEditor({ title = "", number, runs, fields, onChange }: PartE
               <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
                 <Marks run={run} number={number} onChange={(marked) => replace(index, marked, "")} />
                 <Choice
+                  label={`Letters in part ${number}`}
+                  look="condition"
+                  value={run.case ?? "asItIs"}
+                  options={letterCases}
+                  onChange={(letters) => replace(index, { ...run, case: letters }, "")}
+                />
+                <Choice
                   label={`In place of an empty ${fields.find((field) => field.name === run.field)?.label ?? run.field}`}
                   look="condition"
                   value={run.fallback}
@@ -47,7 +54,19 @@ export function PartEditor({ title = "", number, runs, fields, onChange }: PartE
                   ]}
                   onChange={(fallback) => replace(index, { ...run, fallback }, "")}
                 />
+                <LinkOfRun
+                  run={run}
+                  number={number}
+                  fields={fields}
+                  onChange={(led, key) => replace(index, led, key)}
+                />
               </div>
+              <TextInput
+                label={`Label of the field in part ${number}`}
+                value={run.label ?? ""}
+                placeholder="label, gone with the value"
+                onChange={(label) => replace(index, { ...run, label }, `label ${index}`)}
+              />
             </div>
           ) : (
             <div className="flex min-w-0 flex-1 flex-col gap-1">
@@ -57,7 +76,15 @@ export function PartEditor({ title = "", number, runs, fields, onChange }: PartE
                 placeholder="text"
                 onChange={(text) => replace(index, { ...run, text }, `text ${index}`)}
               />
-              <Marks run={run} number={number} onChange={(marked) => replace(index, marked, "")} />
+              <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+                <Marks run={run} number={number} onChange={(marked) => replace(index, marked, "")} />
+                <LinkOfRun
+                  run={run}
+                  number={number}
+                  fields={fields}
+                  onChange={(led, key) => replace(index, led, key)}
+                />
+              </div>
             </div>
           )}
           <Button
@@ -83,6 +110,47 @@ export function PartEditor({ title = "", number, runs, fields, onChange }: PartE
         </Button>
       </div>
     </fieldset>
+  );
+}
+
+const letterCases = [
+  { value: "asItIs", label: "letters as they are" },
+  { value: "capitals", label: "CAPITALS" },
+  { value: "small", label: "small letters" },
+  { value: "names", label: "Names as Written" },
+] as const;
+
+type LinkOfRunProps = { run: Run; number: number; fields: Fields; onChange: (run: Run, mergeKey: string) => void };
+
+/** Where a piece of text leads. */
+function LinkOfRun({ run, number, fields, onChange }: LinkOfRunProps) {
+  const own = run.kind === "field" ? run.field : "";
+  const choice = linkChoice(run);
+  return (
+    <>
+      <Choice
+        label={`Link of part ${number}`}
+        look="condition"
+        value={choice}
+        options={[
+          { value: "", label: "no link" },
+          ...fields.filter(leads).map((field) => ({
+            value: `field ${field.name}`,
+            label: field.name === own ? "linked itself" : `leads to ${field.label}`,
+          })),
+          { value: "address", label: "leads to an address" },
+        ]}
+        onChange={(next) => onChange(leadingTo(run, next), "")}
+      />
+      {choice === "address" && (
+        <TextInput
+          label={`Address that part ${number} leads to`}
+          value={run.linkAddress ?? ""}
+          placeholder="https://"
+          onChange={(linkAddress) => onChange({ ...run, linkAddress }, `address ${number}`)}
+        />
+      )}
+    </>
   );
 }
 

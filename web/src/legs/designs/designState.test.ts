@@ -5,6 +5,8 @@ import {
   bySet,
   conditionWords,
   fieldRun,
+  leadingTo,
+  linkChoice,
   literalTexts,
   newBlock,
   outline,
@@ -14,6 +16,7 @@ import {
   withColumns,
   withRuns,
   type Design,
+  type Run,
   type TextLine,
 } from "./designState";
 
@@ -163,4 +166,19 @@ test("designs stand by their sets, and those that stand alone come last", () => 
 test("a design that joins a set takes its theme", () => {
   const theme = { ...plainTheme, lineHeight: 160 };
   expect(reduce(design, { kind: "set", set: "Clinics", theme })).toEqual({ ...design, set: "Clinics", theme });
+});
+
+test("a text leads to one thing at a time: nothing, a field's link or an address", () => {
+  const text: Run = { kind: "text", text: "Book a visit" };
+  expect(linkChoice(text)).toBe("");
+  const field = leadingTo(text, "field booking");
+  expect([linkChoice(field), field.linkField, field.linkAddress]).toEqual(["field booking", "booking", ""]);
+  const address = leadingTo(field, "address");
+  expect([linkChoice(address), address.linkField, address.linkAddress]).toEqual(["address", "", "https://"]);
+  expect(linkChoice(leadingTo(address, ""))).toBe("");
+});
+
+test("a field's label is among the texts that can be translated", () => {
+  const labelled = { ...line("title"), parts: [{ runs: [{ ...fieldRun("title"), label: "as" }] }] };
+  expect(literalTexts({ ...design, root: ["a"], blocks: { a: labelled } })).toEqual(["as"]);
 });

@@ -160,6 +160,18 @@ export function fieldRun(field: string): Run {
   return { kind: "field", field, fallback: "" };
 }
 
+/** Where a piece of text leads, as one choice: "" nowhere, "field NAME", or "address". */
+export function linkChoice(run: Run) {
+  if (run.linkField) return `field ${run.linkField}`;
+  return run.linkAddress ? "address" : "";
+}
+
+/** The piece of text leading elsewhere. */
+export function leadingTo(run: Run, choice: string): Run {
+  if (choice === "address") return { ...run, linkField: "", linkAddress: run.linkAddress || "https://" };
+  return { ...run, linkField: choice.startsWith("field ") ? choice.slice("field ".length) : "", linkAddress: "" };
+}
+
 /** What a link reads. */
 export function linkName(item: LinkItem, label: (field: string) => string) {
   return item.label || (item.field === "" ? item.address : label(item.field));
@@ -246,7 +258,7 @@ export function logoBlock(logo: Api["LibraryPicture"]): Block {
 /** The texts of a design that are the same for everybody, in the order of the outline. */
 export function literalTexts(design: Design): string[] {
   const inParts = (parts: readonly Api["Part"][]) =>
-    parts.flatMap((part) => part.runs.flatMap((run) => (run.kind === "text" ? [run.text] : [])));
+    parts.flatMap((part) => part.runs.map((run) => (run.kind === "text" ? run.text : (run.label ?? ""))));
   const inBlock = (block: Block): string[] => {
     switch (block.kind) {
       case "textLine":
