@@ -68,7 +68,26 @@ public sealed class PortraitTests
         Assert.Equal(2, review.Emptiest.Sharing);
         Assert.Equal(review.Weight.Html + Weight.Base64(review.Weight.Pictures), review.Weight.Each);
         Assert.True(review.Weight.Pictures > 500);
+        var among = await browser.GetAsync<ReviewAnswer>($"api/designs/{design.Id}/review?field=displayName&value={Uri.EscapeDataString(review.Longest.Account.Name.ToUpperInvariant())}");
+        Assert.Equal((1, review.Longest.Account.Address), (among.Accounts, among.Longest!.Account.Address));
+        Assert.Null((await browser.GetAsync<ReviewAnswer>($"api/designs/{design.Id}/review?field=displayName&value=nobody")).Longest);
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, (await browser.Http.GetAsync(new Uri($"api/designs/{design.Id}/review?field=shoeSize&value=44", UriKind.Relative))).StatusCode);
         Assert.Equal(System.Net.HttpStatusCode.NotFound, (await browser.Http.GetAsync(new Uri($"api/designs/{Guid.NewGuid()}/review", UriKind.Relative))).StatusCode);
+    }
+
+    [Fact]
+    public async Task A_review_names_whose_portrait_is_heaviest_and_weighs_the_message_with_it()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        await browser.ApplyAsync(Ldif.Person("plain") + Ldif.Person("busy") + Ldif.Person("none"));
+        await TakeAsync(browser, Pack(("plain@brackenfold.example.png", Draw(300, 400, SKEncodedImageFormat.Png)), ("busy@brackenfold.example.png", Noise(300, 400))));
+        var design = await browser.OpenStarterAsync("portrait-and-icons", "With portrait");
+        var review = await browser.GetAsync<ReviewAnswer>($"api/designs/{design.Id}/review");
+        Assert.Equal(("busy", 2, 2), (review.Heaviest!.Account.Name, review.Heaviest.Measured, review.Heaviest.Of));
+        var seen = (await browser.GetAsync<LensAnswer>($"api/lens?design={design.Id}&person={review.Heaviest.Account.Person}")).Signature!.Pictures.Single(name => name.EndsWith("-circle", StringComparison.Ordinal));
+        Assert.Equal((await browser.Http.GetByteArrayAsync($"pictures/{seen}.png")).Length, review.Heaviest.Bytes);
+        Assert.True(review.Weight.Pictures >= review.Heaviest.Bytes);
     }
 
     [Fact]
@@ -89,6 +108,19 @@ public sealed class PortraitTests
         var logo = (await browser.GetAsync<LibraryPicture[]>("api/pictures"))[0];
         var proposal = await browser.GetAsync<ThemeProposal>($"api/pictures/{logo.Sha256}/colours");
         Assert.True(Contrast.Ratio(proposal.Colours.Text, "#ffffff") >= 10);
+    }
+
+    private static byte[] Noise(int width, int height)
+    {
+        var random = new Random(1);
+        using var bitmap = new SKBitmap(width, height);
+        for (var y = 0; y < height; y++)
+        {
+            for (var x = 0; x < width; x++) bitmap.SetPixel(x, y, new SKColor((uint)random.Next() | 0xFF000000));
+        }
+
+        using var data = bitmap.Encode(SKEncodedImageFormat.Png, 100);
+        return data.ToArray();
     }
 
     private static async Task<PortraitsAnswer> TakeAsync(Browser browser, byte[] archive) => await Browser.ReadAsync<PortraitsAnswer>(await HandInAsync(browser, archive));

@@ -1,5 +1,5 @@
 // What packages that are not ours say of rendered signatures: support of markup features in mail programs (an open data set), and the text an
-// independent reader takes from the HTML. {features: [slug], html: [text]} in; {support: {slug: {no, partly}}, texts: [text]} out.
+// independent reader takes from the HTML. {features: [slug], html: [text]} in; {support: {slug: {no, partly, dropping: [platform]}}, texts: [text]} out.
 import { readFileSync, writeFileSync } from "node:fs";
 import { convert } from "html-to-text";
 
@@ -17,12 +17,13 @@ const support = {};
 for (const slug of cases.features) {
   const feature = data.find((one) => one.slug === slug);
   if (!feature) continue;
-  support[slug] = { no: 0, partly: 0 };
+  support[slug] = { no: 0, partly: 0, dropping: [] };
   for (const [family, platforms] of Object.entries(feature.stats))
     for (const [platform, versions] of Object.entries(platforms)) {
       if (tested[`${family} ${platform}`] < fewest) continue;
       const latest = Object.values(versions).at(-1)[0];
       if (latest === "n") support[slug].no += 1;
+      if (latest === "n" && !support[slug].dropping.includes(platform)) support[slug].dropping.push(platform);
       if (latest === "a") support[slug].partly += 1;
     }
 }

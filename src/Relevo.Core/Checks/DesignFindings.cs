@@ -1,4 +1,5 @@
 using System.Globalization;
+using Relevo.Core.Clients;
 using Relevo.Core.Designs;
 
 namespace Relevo.Core.Checks;
@@ -26,6 +27,8 @@ public static class DesignFindings
 
             if (DesignCheck.FieldsOf(block).Contains("mail"))
                 yield return About(key, "own-address", "The sender's own address is in it; every message has it already.");
+            foreach (var run in RunsOf(block).Where(run => run.LinkAddress.StartsWith("http://", StringComparison.OrdinalIgnoreCase)))
+                yield return About(key, "link-unsecured", $"\"{run.LinkAddress}\" is not secured: http in place of https.");
             foreach (var link in LinksOf(block))
             {
                 if (link.Field.Length == 0 && Uri.TryCreate(link.Address, UriKind.Absolute, out var address) && address.AbsolutePath == "/" && block is LinkRow)
@@ -37,6 +40,21 @@ public static class DesignFindings
         {
             foreach (var text in texts.Keys.Except(LiteralTexts.Of(design)))
                 yield return About("", "translation-unused", $"\"{text}\" has a form in {language} and stands nowhere in the design.");
+        }
+    }
+
+    /// <summary>What HTML of one's own asks for and a kind of client passes over.</summary>
+    public static IEnumerable<Finding> Dropped(DesignDocument design, IEnumerable<ClientKind> kinds)
+    {
+        var holding = kinds.Where(kind => kind.HoldsHtml).ToArray();
+        foreach (var (key, block) in design.Blocks)
+        {
+            if (block is not OwnMarkup own) continue;
+            foreach (var property in own.Clean.Properties)
+            {
+                var dropping = holding.Where(kind => kind.Drops.Contains(property)).Select(kind => kind.Name).ToArray();
+                if (dropping.Length > 0) yield return About(key, "client-drops", $"\"{property}\" is passed over by some that read as a {string.Join(" or a ", dropping)} does; do not rely on it.");
+            }
         }
     }
 
@@ -57,6 +75,8 @@ public static class DesignFindings
     private static string ColourOf(TextRole role, ThemeColours colours) => role switch { TextRole.Name => colours.Name, TextRole.Text => colours.Text, _ => colours.Soft };
 
     private static IEnumerable<LinkItem> LinksOf(Block block) => block switch { LinkRow row => row.Items, Button button => [button.Item], _ => [] };
+
+    private static IEnumerable<Run> RunsOf(Block block) => block is TextLine line ? line.Parts.SelectMany(part => part.Runs) : [];
 
     private static Finding About(string block, string code, string message) => new(code, message, block, 0, []);
 }

@@ -1,10 +1,15 @@
 using System.Buffers;
 using System.Collections.Immutable;
+using System.Globalization;
+using Relevo.Core.Clients;
 using Relevo.Core.Designs;
 using Relevo.Core.People;
 using Relevo.Core.Rendering;
 
 namespace Relevo.Core.Checks;
+
+/// <summary>A client kind with the design compiled for it.</summary>
+public sealed record HeldForm(ClientKind Kind, CompiledDesign Compiled);
 
 /// <summary>Something an editor should look at. Nothing of it keeps a design from being used.</summary>
 /// <param name="Code">A stable name for the kind of finding.</param>
@@ -30,6 +35,7 @@ public sealed record DesignReview(int Accounts, Extreme? Longest, Extreme? Empti
     public const int MaxTextLines = 4;
 
     private const int Shown = 3; // accounts named with a finding
+    private const int MaxAddress = 400; // characters of a linked picture's address at most
     private const int Parts = 8; // pieces the accounts are cut into, more than cores so that none waits long
 
     /// <summary>One account's values in catalogue order, by its place.</summary>
@@ -39,26 +45,28 @@ public sealed record DesignReview(int Accounts, Extreme? Longest, Extreme? Empti
     /// <param name="design">The design.</param>
     /// <param name="catalogue">Its fields.</param>
     /// <param name="compiled">The same design, compiled.</param>
+    /// <param name="forms">The client kinds it goes to.</param>
     /// <param name="count">How many accounts.</param>
     /// <param name="values">Their values; called from several threads.</param>
-    public static DesignReview Of(DesignDocument design, FieldCatalogue catalogue, CompiledDesign compiled, int count, ValuesOf values)
+    public static DesignReview Of(DesignDocument design, FieldCatalogue catalogue, CompiledDesign compiled, ImmutableArray<HeldForm> forms, int count, ValuesOf values)
     {
         var measure = SignatureMeasure.Of(design, catalogue);
         var fields = measure.Fields.ToArray();
         var tallies = new Tally[Parts];
         Parallel.For(0, Parts, part =>
         {
-            var tally = new Tally(fields);
+            var tally = new Tally(fields, forms);
             tally.Take(measure, compiled, values, (int)((long)count * part / Parts), (int)((long)count * (part + 1) / Parts));
             tallies[part] = tally;
         });
         var whole = tallies.Aggregate((all, next) => all.With(next));
-        return new DesignReview(count, whole.Longest, whole.Emptiest, whole.MostHtmlBytes, [.. DesignFindings.Of(design), .. whole.Findings(design, catalogue, count)]);
+        return new DesignReview(count, whole.Longest, whole.Emptiest, whole.MostHtmlBytes, [.. DesignFindings.Of(design), .. DesignFindings.Dropped(design, forms.Select(form => form.Kind)), .. whole.Findings(design, catalogue, count)]);
     }
 
     /// <summary>What a stretch of accounts came to.</summary>
-    private sealed class Tally(int[] fields)
+    private sealed class Tally(int[] fields, ImmutableArray<HeldForm> forms)
     {
+        private readonly Crowd[] overHtml = [.. forms.Select(_ => new Crowd())], overText = [.. forms.Select(_ => new Crowd())];
         private readonly int[] lacking = new int[fields.Length];
         private readonly Crowd wide = new(), tall = new(), longText = new(), wordless = new();
 
@@ -78,10 +86,19 @@ public sealed record DesignReview(int Accounts, Extreme? Longest, Extreme? Empti
                 var bytes = compiled.Html.CountBytes(all, Circumstances.Plain, ref scratch);
                 if (bytes == 0) continue;
                 var measurement = measure.Measure(all, Circumstances.Plain);
-                var textLines = compiled.CountTextLines(all, Circumstances.Plain, text);
+                var (textLines, mostCharacters) = compiled.CountText(all, Circumstances.Plain, text);
                 Add(new Extreme(place, measurement, textLines, bytes, 1));
                 for (var index = 0; index < fields.Length; index++) lacking[index] += all[fields[index]].IsEmpty ? 1 : 0;
+                for (var form = 0; form < forms.Length; form++) Weigh(form, place, bytes + (compiled.MostPictures * MaxAddress), mostCharacters, all);
             }
+        }
+
+        /// <summary>Counts exactly only where a client's limit may be passed.</summary>
+        private void Weigh(int form, int place, int mostHtml, int mostText, ReadOnlySpan<FieldValue> all)
+        {
+            var (kind, compiled) = forms[form];
+            if (kind.MaxHtmlCharacters > 0 && mostHtml > kind.MaxHtmlCharacters) overHtml[form].AddOver(place, compiled.CountHtmlCharacters(all, Circumstances.Plain), kind.MaxHtmlCharacters);
+            if (kind.MaxTextCharacters > 0 && mostText > kind.MaxTextCharacters) overText[form].AddOver(place, compiled.CountTextCharacters(all, Circumstances.Plain), kind.MaxTextCharacters);
         }
 
         public Tally With(Tally next)
@@ -94,6 +111,12 @@ public sealed record DesignReview(int Accounts, Extreme? Longest, Extreme? Empti
             tall.Take(next.tall);
             longText.Take(next.longText);
             wordless.Take(next.wordless);
+            for (var form = 0; form < forms.Length; form++)
+            {
+                overHtml[form].Take(next.overHtml[form]);
+                overText[form].Take(next.overText[form]);
+            }
+
             return this;
         }
 
@@ -103,6 +126,13 @@ public sealed record DesignReview(int Accounts, Extreme? Longest, Extreme? Empti
             if (tall.Count > 0) yield return tall.Finding("too-many-lines", $"More than {MaxLines} lines: it pushes the message away.");
             if (longText.Count > 0) yield return longText.Finding("text-too-long", $"More than {MaxTextLines} lines as plain text (RFC 1855's rule of thumb); give blocks a shorter form in text, or leave some out.");
             if (wordless.Count > 0) yield return wordless.Finding("pictures-only", "Says nothing to those who do not see its pictures.");
+            for (var form = 0; form < forms.Length; form++)
+            {
+                var kind = forms[form].Kind;
+                if (overHtml[form].Count > 0) yield return overHtml[form].Finding("client-html", string.Create(CultureInfo.InvariantCulture, $"A {kind.Name} holds {kind.MaxHtmlCharacters:N0} characters of HTML, and this has up to {overHtml[form].Most:N0} there: it would get a shorter one."));
+                if (overText[form].Count > 0) yield return overText[form].Finding("client-text", string.Create(CultureInfo.InvariantCulture, $"A {kind.Name} holds {kind.MaxTextCharacters:N0} characters of plain text, and this has up to {overText[form].Most:N0}: give blocks a shorter form in text, or leave some out."));
+            }
+
             for (var index = 0; index < fields.Length; index++)
             {
                 var field = catalogue.Fields[fields[index]];
@@ -145,6 +175,16 @@ public sealed record DesignReview(int Accounts, Extreme? Longest, Extreme? Empti
 
         public int Count { get; private set; }
 
+        /// <summary>The most that any of them has.</summary>
+        public int Most { get; private set; }
+
+        /// <summary>Adds the account when it has more than the limit.</summary>
+        public void AddOver(int place, int has, int limit)
+        {
+            Most = Math.Max(Most, has);
+            if (has > limit) Add(place);
+        }
+
         public void Add(int place)
         {
             Count++;
@@ -154,6 +194,7 @@ public sealed record DesignReview(int Accounts, Extreme? Longest, Extreme? Empti
         public void Take(Crowd next)
         {
             Count += next.Count;
+            Most = Math.Max(Most, next.Most);
             first.AddRange(next.first.Take(Shown - first.Count));
         }
 

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using System.Net;
 using System.Text;
 using System.Text.RegularExpressions;
@@ -17,10 +18,11 @@ public sealed record MarkupPiece(string Html, string Field);
 /// <param name="Pieces">What is rendered, in order.</param>
 /// <param name="Lines">The same as lines of text.</param>
 /// <param name="Removed">What was taken out and why, as sentences, without repeats.</param>
-public sealed record CleanMarkup(ImmutableArray<MarkupPiece> Pieces, ImmutableArray<Part> Lines, ImmutableArray<string> Removed)
+/// <param name="Properties">The CSS properties left in it, without repeats.</param>
+public sealed record CleanMarkup(ImmutableArray<MarkupPiece> Pieces, ImmutableArray<Part> Lines, ImmutableArray<string> Removed, ImmutableArray<string> Properties)
 {
     /// <summary>Nothing left of nothing.</summary>
-    public static CleanMarkup Nothing { get; } = new([], [], []);
+    public static CleanMarkup Nothing { get; } = new([], [], [], []);
 
     /// <summary>The fields that stand in it, in order, with repeats.</summary>
     public IEnumerable<string> Fields => Pieces.Where(piece => piece.Field.Length > 0).Select(piece => piece.Field);
@@ -43,6 +45,9 @@ public static partial class MarkupCleaning
     [
         "color", "background-color", "font-family", "font-size", "font-style", "font-weight", "line-height", "letter-spacing", "text-align", "text-decoration", "text-transform", "vertical-align", "white-space",
         "width", "height", "padding", "padding-top", "padding-right", "padding-bottom", "padding-left", "border", "border-top", "border-right", "border-bottom", "border-left", "border-color", "border-style", "border-width", "border-collapse",
+        // What the parser makes of the short forms.
+        "border-top-width", "border-right-width", "border-bottom-width", "border-left-width", "border-top-style", "border-right-style", "border-bottom-style", "border-left-style",
+        "border-top-color", "border-right-color", "border-bottom-color", "border-left-color", "text-decoration-line", "text-decoration-style", "text-decoration-color",
     ];
 
     private static readonly string Forbidden = ":not(" + string.Join(", ", Elements.Concat(["html", "body", "head"])) + ")";
@@ -59,6 +64,7 @@ public static partial class MarkupCleaning
         var removed = new List<string>();
         var visible = Visible(markup);
         var document = Sanitizer(removed).SanitizeDom(visible);
+        foreach (var element in document.Body!.QuerySelectorAll("[style]")) element.SetAttribute("style", ColourFunction().Replace(element.GetAttribute("style")!, Hexadecimal));
         removed.RemoveAll(sentence => sentence.StartsWith("\"style\" of ", StringComparison.Ordinal)); // said style by style
         removed.AddRange(Unread(visible, document, removed).ToArray());
         var pieces = new List<MarkupPiece>();
@@ -68,8 +74,25 @@ public static partial class MarkupCleaning
         foreach (var node in document.Body!.ChildNodes) Write(node, html, pieces, runs, lines);
         EndLine(runs, lines);
         if (html.Length > 0) pieces.Add(new MarkupPiece(html.ToString(), ""));
-        return new CleanMarkup([.. pieces], [.. lines], [.. removed.Distinct(StringComparer.Ordinal)]);
+        return new CleanMarkup([.. pieces], [.. lines], [.. removed.Distinct(StringComparer.Ordinal)], PropertiesOf(document));
     }
+
+    /// <summary>A colour as #rrggbb, a translucent one as it looks on white: a large family of programs drops a style with any other form (npm caniemail).</summary>
+    private static string Hexadecimal(Match colour)
+    {
+        var opacity = colour.Groups["a"].Success ? double.Parse(colour.Groups["a"].Value, CultureInfo.InvariantCulture) : 1;
+        int OnWhite(string part) => (int)Math.Round((Math.Min(255, int.Parse(colour.Groups[part].Value, CultureInfo.InvariantCulture)) * opacity) + (255 * (1 - opacity)));
+        return string.Create(CultureInfo.InvariantCulture, $"#{OnWhite("r"):x2}{OnWhite("g"):x2}{OnWhite("b"):x2}");
+    }
+
+    [GeneratedRegex(@"rgba?\((?<r>\d{1,3}), ?(?<g>\d{1,3}), ?(?<b>\d{1,3})(?:, ?(?<a>[01]|0?\.\d+))?\)", RegexOptions.CultureInvariant)]
+    private static partial Regex ColourFunction();
+
+    private static ImmutableArray<string> PropertiesOf(IDocument document) =>
+    [
+        .. document.Body!.QuerySelectorAll("[style]").SelectMany(element => element.GetAttribute("style")!.Split(';')).Select(declaration => declaration.Split(':')[0].Trim())
+            .Where(property => property.Length > 0).Distinct(StringComparer.Ordinal),
+    ];
 
     private static HtmlSanitizer Sanitizer(List<string> removed)
     {

@@ -54,9 +54,11 @@ public sealed class CompiledDesign
     private readonly Lazy<SignatureProgram> rtf;
     private readonly ImmutableArray<PictureUse> pictures;
     private readonly ImmutableArray<string> everybodys;
+    private readonly bool hasTextSeparator;
 
-    private CompiledDesign(DesignDocument design, FieldCatalogue catalogue, SignatureProgram html, ImmutableArray<PictureUse> pictures, SignatureProgram text)
+    private CompiledDesign(DesignDocument design, FieldCatalogue catalogue, SignatureProgram html, ImmutableArray<PictureUse> pictures, SignatureProgram text, bool hasTextSeparator)
     {
+        this.hasTextSeparator = hasTextSeparator;
         this.design = design;
         rtf = new Lazy<SignatureProgram>(() => new RtfCompiler(design, catalogue).Compile()); // few clients ask for it
         Html = html;
@@ -76,7 +78,7 @@ public sealed class CompiledDesign
         if (DesignCheck.Check(design, catalogue, library) is [var problem, ..])
             throw new ArgumentException($"{problem.Pointer}: {problem.Message}", nameof(design));
         var (html, pictures) = new HtmlCompiler(design, catalogue, form).Compile();
-        return new CompiledDesign(design, catalogue, html, pictures, new TextCompiler(design, catalogue).Compile(form.HasTextSeparator));
+        return new CompiledDesign(design, catalogue, html, pictures, new TextCompiler(design, catalogue).Compile(form.HasTextSeparator), form.HasTextSeparator);
     }
 
     /// <summary>Renders HTML and plain text for one account. values: in catalogue order, from <see cref="FieldResolution"/>.</summary>
@@ -110,6 +112,9 @@ public sealed class CompiledDesign
         return [.. names];
     }
 
+    /// <summary>The fields that give pictures, each with what follows its value in the picture's name.</summary>
+    public IEnumerable<(int Field, string Suffix)> FieldPictures => pictures.Where(use => use.Field >= 0).Select(use => (use.Field, use.Name)).Distinct();
+
     /// <summary>Catalogue indexes of every field that rendering looks at, conditions and languages among them.</summary>
     public IEnumerable<int> FieldsRead(FieldCatalogue catalogue)
     {
@@ -118,8 +123,38 @@ public sealed class CompiledDesign
         return [.. Html.Fields.ToArray(), .. text.Fields.ToArray(), .. names.Select(name => catalogue.TryFind(name, out var index) ? index : -1).Where(index => index >= 0)];
     }
 
-    /// <summary>Lines of the text form, without the separator's own. room: for the text, used over and over.</summary>
-    public int CountTextLines(ReadOnlySpan<FieldValue> values, Circumstances circumstances, ArrayBufferWriter<byte> room)
+    /// <summary>Pictures of the HTML at most, whoever it is for.</summary>
+    public int MostPictures => pictures.Length;
+
+    /// <summary>Lines of the text form, without the separator's own, and its characters at most. room: for the text, used over and over.</summary>
+    public (int Lines, int MostCharacters) CountText(ReadOnlySpan<FieldValue> values, Circumstances circumstances, ArrayBufferWriter<byte> room)
+    {
+        // Written only where a line may be long enough to be broken: where it breaks depends on its words.
+        var (count, characters, isLong) = text.CountLines(values, circumstances, LineBreaking.MaxCharacters);
+        var own = hasTextSeparator && count > 0 ? 1 : 0;
+        return (isLong ? CountBroken(values, circumstances, room) : count - own, characters);
+    }
+
+    /// <summary>Characters of the HTML.</summary>
+    public int CountHtmlCharacters(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
+    {
+        var html = new ArrayBufferWriter<byte>(4096);
+        Html.Render(values, circumstances, html);
+        return Characters(html.WrittenSpan);
+    }
+
+    /// <summary>Characters of the text form.</summary>
+    public int CountTextCharacters(ReadOnlySpan<FieldValue> values, Circumstances circumstances) => Characters(RenderText(values, circumstances).Span);
+
+    /// <summary>Unicode code points of UTF-8: every byte that is not a character's further one.</summary>
+    private static int Characters(ReadOnlySpan<byte> utf8)
+    {
+        var count = 0;
+        foreach (var one in utf8) count += (one & 0xC0) != 0x80 ? 1 : 0;
+        return count;
+    }
+
+    private int CountBroken(ReadOnlySpan<FieldValue> values, Circumstances circumstances, ArrayBufferWriter<byte> room)
     {
         room.ResetWrittenCount();
         text.Render(values, circumstances, room);

@@ -8,7 +8,8 @@ namespace Relevo.Core.Rendering;
 /// </summary>
 internal static class LineBreaking
 {
-    private const int MaxCharacters = 72;
+    /// <summary>Characters of a line at most, where it can be broken.</summary>
+    public const int MaxCharacters = 72;
 
     public static void Write(ReadOnlySpan<byte> text, IBufferWriter<byte> output)
     {

@@ -105,6 +105,15 @@ public sealed class SignatureProgram
         return straight.CountBytes(values, scratch);
     }
 
+    /// <summary>Lines and characters of a text without writing it, see <see cref="StraightProgram.CountLines"/>.</summary>
+    internal (int Lines, int Characters, bool IsLong) CountLines(ReadOnlySpan<FieldValue> values, Circumstances circumstances, int mostInLine)
+    {
+        var straight = last;
+        var pattern = PatternOf(values, circumstances);
+        if (straight.Pattern != pattern) last = straight = Find(pattern);
+        return straight.CountLines(values, mostInLine);
+    }
+
     /// <summary>The pattern of these values.</summary>
     internal Pattern PatternOf(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
     {

@@ -11,6 +11,9 @@ namespace Relevo.Core.Rendering;
 [StructLayout(LayoutKind.Auto)]
 internal readonly record struct StraightStep(int StaticLength, OpCode Value, int Field, LetterCase Case = LetterCase.AsItIs);
 
+/// <summary>A line of a program's text: characters that are the same for everybody, and the values in it.</summary>
+internal readonly record struct LineShape(int Said, (int Field, bool IsLink)[] Fields);
+
 /// <summary>
 /// A program with its jumps taken for one pattern of present values: which values are there decides the whole way through it, and companies
 /// have few patterns. Immutable.
@@ -21,6 +24,7 @@ internal sealed class StraightProgram
 
     private readonly StraightStep[] steps;
     private readonly byte[] statics;
+    private LineShape[]? lines; // made when lines are first counted; two threads make the same
 
     private StraightProgram(Pattern pattern, StraightStep[] steps, byte[] statics)
     {
@@ -88,6 +92,51 @@ internal sealed class StraightProgram
         }
 
         return (int)Unsafe.ByteOffset(ref start, ref at);
+    }
+
+    /// <summary>
+    /// Lines that <see cref="Write"/> would write, all of them ended, and characters at most, from the lengths of values alone. Long: true when a line may
+    /// have more than the given characters.
+    /// </summary>
+    public (int Lines, int Characters, bool IsLong) CountLines(ReadOnlySpan<FieldValue> values, int mostInLine)
+    {
+        lines ??= Lines();
+        var characters = 0;
+        var isLong = false;
+        foreach (var (said, fields) in lines)
+        {
+            var inLine = said;
+            foreach (var (field, isLink) in fields) inLine += isLink ? values[field].Link.Length : values[field].Text.Length;
+            isLong |= inLine > mostInLine;
+            characters += inLine + 1;
+        }
+
+        return (lines.Length, characters, isLong);
+    }
+
+    private LineShape[] Lines()
+    {
+        var shapes = new List<LineShape>();
+        var fields = new List<(int, bool)>();
+        var (said, at) = (0, 0);
+        foreach (var step in steps)
+        {
+            foreach (var one in statics.AsSpan(at, step.StaticLength))
+            {
+                if (one == '\n')
+                {
+                    shapes.Add(new LineShape(said, [.. fields]));
+                    fields.Clear();
+                    said = 0;
+                }
+                else if ((one & 0xC0) != 0x80) said++; // a character's first byte
+            }
+
+            at += step.StaticLength;
+            if (step.Value != OpCode.Static) fields.Add((step.Field, step.Value > OpCode.RtfText));
+        }
+
+        return [.. shapes];
     }
 
     /// <summary>Bytes that <see cref="Write"/> would write. scratch: room for any one value at its longest.</summary>

@@ -40,6 +40,26 @@ public sealed class PictureCuts(PictureStore pictures)
         return found;
     }
 
+    /// <summary>Those of the names that are kept already, and so many of the others as well, made now: looking at everybody makes their pictures bit by bit.</summary>
+    public async Task<IReadOnlyDictionary<string, KeptCut>> FindAsync(IReadOnlyCollection<string> names, int mostMade, CancellationToken cancellationToken)
+    {
+        var unknown = names.Where(name => !known.ContainsKey(name)).ToArray();
+        var kept = unknown.Length == 0 ? [] : await pictures.FindCutsAsync(unknown, cancellationToken);
+        foreach (var (name, cut) in kept)
+        {
+            if (known.Count < MostKnown) known[name] = cut;
+        }
+
+        var made = await EnsureAsync([.. unknown.Where(name => !kept.ContainsKey(name)).Take(mostMade)], cancellationToken);
+        var found = new Dictionary<string, KeptCut>(names.Count, StringComparer.Ordinal);
+        foreach (var name in names)
+        {
+            if (known.TryGetValue(name, out var cut) || kept.TryGetValue(name, out cut) || made.TryGetValue(name, out cut)) found[name] = cut;
+        }
+
+        return found;
+    }
+
     private async Task<KeptCut?> MakeAsync(string name, CancellationToken cancellationToken)
     {
         if (PictureCut.Parse(name) is not { } wanted) return null;

@@ -64,6 +64,29 @@ public sealed class ReachedAccounts(PeopleRoster roster)
     }
 }
 
+/// <summary>Those of the accounts that have a value in a field, or all of them. The field must have been prepared.</summary>
+public sealed class ReachedGroup
+{
+    private readonly ReachedAccounts all;
+    private readonly int[]? places;
+
+    /// <summary>Picks the accounts. field: its catalogue index, or -1 for everybody. Compared without regard to case.</summary>
+    public ReachedGroup(ReachedAccounts all, int field, string value)
+    {
+        this.all = all;
+        if (field >= 0) places = [.. Enumerable.Range(0, all.Count).Where(place => string.Equals(all.Values(place)[field].Text, value, StringComparison.OrdinalIgnoreCase))];
+    }
+
+    /// <summary>How many.</summary>
+    public int Count => places?.Length ?? all.Count;
+
+    /// <summary>The account at a place of the group.</summary>
+    public (RosterRow Row, Account Account) this[int place] => all[places?[place] ?? place];
+
+    /// <summary>An account's values in catalogue order. Good until the same thread asks again.</summary>
+    public ReadOnlySpan<FieldValue> Values(int place) => all.Values(places?[place] ?? place);
+}
+
 /// <summary>Keeps the accounts of the newest roster that was asked for.</summary>
 public sealed class CurrentAccounts
 {

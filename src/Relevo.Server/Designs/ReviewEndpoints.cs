@@ -20,45 +20,80 @@ public sealed record FindingAnswer(string Code, string Message, string Block, in
 /// <summary>The signature of the account at an edge. Width in pixels; Sharing: accounts at the same edge.</summary>
 public sealed record ExtremeAnswer(ConcernedAccount Account, int Width, int Lines, int TextLines, int Collapsed, int Facts, int Sharing, LensSignature Signature);
 
-/// <summary>What signatures weigh, in bytes. Each: the heaviest HTML and the longest one's pictures, in base64 where they travel in the message.</summary>
+/// <summary>What signatures weigh, in bytes. Each: the heaviest HTML and the heaviest pictures, in base64 where they travel in the message.</summary>
 public sealed record WeightAnswer(int Html, int Pictures, int Each, int Hundred);
 
+/// <summary>Whose own pictures weigh most. Measured: accounts whose pictures are made and so known, of those that have one.</summary>
+public sealed record HeaviestAnswer(ConcernedAccount Account, int Bytes, int Measured, int Of);
+
 /// <summary>A design over everybody.</summary>
-public sealed record ReviewAnswer(int Accounts, ExtremeAnswer? Longest, ExtremeAnswer? Emptiest, WeightAnswer Weight, ImmutableArray<FindingAnswer> Findings);
+public sealed record ReviewAnswer(int Accounts, ExtremeAnswer? Longest, ExtremeAnswer? Emptiest, HeaviestAnswer? Heaviest, WeightAnswer Weight, ImmutableArray<FindingAnswer> Findings);
 
 /// <summary>A design looked at over everybody: who is at its edges and what to mind.</summary>
 public static class ReviewEndpoints
 {
+    private const int MostMade = 50; // pictures made for one look: about a quarter of a second
+
     /// <summary>Maps the endpoint.</summary>
     public static void MapReviews(this IEndpointRouteBuilder routes) => routes.MapGet("/api/designs/{id:guid}/review", ReviewAsync).WithName("ReviewDesign");
 
+    /// <summary>Looks at everybody, or at those who have a value in a field: a group.</summary>
     private static async Task<Results<Ok<ReviewAnswer>, ProblemHttpResult>> ReviewAsync(
-        Guid id, CurrentRoster rosters, CurrentAccounts accounts, Drafts drafts, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken)
+        Guid id, HttpRequest request, CurrentRoster rosters, CurrentAccounts accounts, Drafts drafts, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken, string field = "", string value = "")
     {
         if ((await drafts.ReadAsync(cancellationToken)).Find(id) is not { } design) return Problems.NotFound("design");
         var everybody = accounts.Of(await rosters.GetAsync(cancellationToken));
         var fields = everybody.Roster.Records.Fields;
+        var asked = -1;
+        if (field.Length > 0 && !fields.TryFind(field, out asked)) return Problems.NotFound("field");
         var program = compiled.Get(design, ClientKind.DeskApp, fields);
-        everybody.Prepare(program.FieldsRead(fields));
-        var review = DesignReview.Of(design, fields, program, everybody.Count, everybody.Values);
-        var longest = Edge(id, design, review.Longest, everybody, program);
-        var emptiest = Edge(id, design, review.Emptiest, everybody, program);
+        everybody.Prepare(asked < 0 ? program.FieldsRead(fields) : program.FieldsRead(fields).Append(asked));
+        var reached = new ReachedGroup(everybody, asked, value);
+        var forms = ClientKind.All.Select(kind => new HeldForm(kind, compiled.Get(design, kind.FormAt($"{request.Scheme}://{request.Host}"), fields))).ToImmutableArray();
+        var review = DesignReview.Of(design, fields, program, forms, reached.Count, reached.Values);
+        var longest = Edge(id, design, review.Longest, reached, program);
+        var emptiest = Edge(id, design, review.Emptiest, reached, program);
         var kept = await cuts.EnsureAsync([.. (longest?.Signature.Pictures ?? []).Union(emptiest?.Signature.Pictures ?? [])], cancellationToken);
-        var pictures = (longest?.Signature.Pictures ?? []).Sum(name => kept.TryGetValue(name, out var cut) ? cut.Bytes : 0);
+        var heaviest = await HeaviestAsync(reached, program, cuts, cancellationToken);
+        int Bytes(IEnumerable<string> names) => names.Sum(name => kept.TryGetValue(name, out var cut) ? cut.Bytes : 0);
+        var suffixes = program.FieldPictures.Select(picture => picture.Suffix).ToArray();
+        var common = Bytes((longest?.Signature.Pictures ?? []).Where(name => !suffixes.Any(suffix => name.EndsWith(suffix, StringComparison.Ordinal))));
+        var pictures = Math.Max(Bytes(longest?.Signature.Pictures ?? []), common + (heaviest?.Bytes ?? 0));
         var each = review.MostHtmlBytes + Weight.Base64(pictures);
         return TypedResults.Ok(new ReviewAnswer(
-            review.Accounts, longest, emptiest, new WeightAnswer(review.MostHtmlBytes, pictures, each, 100 * each),
-            [.. review.Findings.Select(finding => new FindingAnswer(finding.Code, finding.Message, finding.Block, finding.People, [.. finding.First.Select(place => Concerned(everybody, place))]))]));
+            review.Accounts, longest, emptiest, heaviest, new WeightAnswer(review.MostHtmlBytes, pictures, each, 100 * each),
+            [.. review.Findings.Select(finding => new FindingAnswer(finding.Code, finding.Message, finding.Block, finding.People, [.. finding.First.Select(place => Concerned(reached, place))]))]));
     }
 
-    private static ExtremeAnswer? Edge(Guid id, DesignDocument design, Extreme? extreme, ReachedAccounts everybody, CompiledDesign program)
+    private static ExtremeAnswer? Edge(Guid id, DesignDocument design, Extreme? extreme, ReachedGroup reached, CompiledDesign program)
     {
         if (extreme is not { } edge) return null;
-        var rendered = program.Render(everybody.Values(edge.Place), Circumstances.Plain);
+        var rendered = program.Render(reached.Values(edge.Place), Circumstances.Plain);
         var measured = edge.Measurement;
         return new ExtremeAnswer(
-            Concerned(everybody, edge.Place), (int)Math.Ceiling(measured.Width), measured.Lines, edge.TextLines, measured.Collapsed, measured.Facts, edge.Sharing, LensSignature.Of(id, design.Name, rendered));
+            Concerned(reached, edge.Place), (int)Math.Ceiling(measured.Width), measured.Lines, edge.TextLines, measured.Collapsed, measured.Facts, edge.Sharing, LensSignature.Of(id, design.Name, rendered));
     }
 
-    private static ConcernedAccount Concerned(ReachedAccounts everybody, int place) => new(everybody[place].Row.Person.Id, everybody[place].Row.Name, everybody[place].Account.Address);
+    /// <summary>Whose pictures of their own weigh most, among those whose pictures are made; a few more are made each time.</summary>
+    private static async Task<HeaviestAnswer?> HeaviestAsync(ReachedGroup reached, CompiledDesign program, PictureCuts cuts, CancellationToken cancellationToken)
+    {
+        var uses = program.FieldPictures.ToArray();
+        if (uses.Length == 0) return null;
+        var names = new List<(int Place, string Name)>();
+        for (var place = 0; place < reached.Count; place++)
+        {
+            foreach (var (picture, suffix) in uses)
+            {
+                if (reached.Values(place)[picture].Text is { Length: > 0 } source) names.Add((place, source + suffix));
+            }
+        }
+
+        var found = await cuts.FindAsync(names.Select(one => one.Name).ToHashSet(StringComparer.Ordinal), MostMade, cancellationToken);
+        var weighed = names.GroupBy(one => one.Place).Where(own => own.All(one => found.ContainsKey(one.Name))).Select(own => (Place: own.Key, Bytes: own.Sum(one => found[one.Name].Bytes))).ToArray();
+        if (weighed.Length == 0) return null;
+        var (heaviest, bytes) = weighed.MaxBy(own => own.Bytes);
+        return new HeaviestAnswer(Concerned(reached, heaviest), bytes, weighed.Length, names.DistinctBy(one => one.Place).Count());
+    }
+
+    private static ConcernedAccount Concerned(ReachedGroup reached, int place) => new(reached[place].Row.Person.Id, reached[place].Row.Name, reached[place].Account.Address);
 }

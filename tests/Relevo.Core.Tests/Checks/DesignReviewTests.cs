@@ -1,5 +1,6 @@
 using FsCheck.Xunit;
 using Relevo.Core.Checks;
+using Relevo.Core.Clients;
 using Relevo.Core.Designs;
 using Relevo.Core.People;
 using Relevo.Core.Rendering;
@@ -11,6 +12,8 @@ namespace Relevo.Core.Tests.Checks;
 public sealed class DesignReviewTests
 {
     private static readonly FieldCatalogue Fields = FieldCatalogue.Standard;
+
+    private static ClientKind Mailbox => ClientKind.All.Single(kind => kind.Kind == "browser-mailbox");
 
     [Fact]
     public void The_longest_is_the_widest_line_and_the_emptiest_has_the_fewest_facts()
@@ -55,6 +58,59 @@ public sealed class DesignReviewTests
         var review = Review(Build.Design(["a", "b"], ("a", Build.Line("displayName")), ("b", Build.Line("mail"))), [("displayName", "Mia")]);
         Assert.Equal("b", Find(review, "own-address").Block);
         Assert.DoesNotContain(review.Findings, finding => finding.Code == "mostly-lacking" && finding.Block == "a");
+    }
+
+    [Fact]
+    public void Those_whose_signature_a_client_kind_does_not_hold_are_counted_with_the_most_it_has()
+    {
+        var design = Build.Design(["n", "t"], ("n", Build.Line("displayName")), ("t", Build.Line("title")));
+        (string, string)[] Titled(int length) => [("displayName", "Mia"), ("title", new string('ä', length))];
+        // "Mia", its line's end, the title and its line's end.
+        var review = Review(design, Titled(495), Titled(496), Titled(9700));
+        var text = Find(review, "client-text");
+        Assert.Equal((2, "A pocket app holds 500 characters of plain text, and this has up to 9,705: give blocks a shorter form in text, or leave some out."), (text.People, text.Message));
+        Assert.Equal([1, 2], text.First);
+        var html = Find(review, "client-html");
+        Assert.Equal([2], html.First);
+        Assert.StartsWith("A browser mailbox holds 10,000 characters of HTML", html.Message, StringComparison.Ordinal);
+    }
+
+    /// <summary>A picture by its whole address is longer than one beside the file, and that can be what is too much.</summary>
+    [Fact]
+    public void The_length_of_linked_pictures_counts()
+    {
+        var design = Build.Design(["n", "p"], ("n", Build.Line("title")), ("p", new Picture(Build.Logo, 9, 9, "x", "")));
+        var linked = CompiledDesign.Compile(design, Fields, Mailbox.FormAt("https://signatures.brackenfold.example"));
+        var files = CompiledDesign.Compile(design, Fields, ClientKind.DeskApp.Form);
+        int Characters(CompiledDesign compiled, int length) => compiled.CountHtmlCharacters(Values([("title", new string('x', length))]), Circumstances.Plain);
+        var least = 10_001 - Characters(linked, 1) + 1;
+        Assert.True(Characters(files, least) <= 10_000);
+        Assert.Equal(1, Find(Review(design, [("title", new string('x', least))]), "client-html").People);
+        Assert.DoesNotContain(Review(design, [("title", new string('x', least - 1))]).Findings, finding => finding.Code == "client-html");
+    }
+
+    [Fact]
+    public void A_style_of_ones_own_that_some_pass_over_is_said_with_its_block()
+    {
+        var review = Review(Build.Design(["o"], ("o", new OwnMarkup { Markup = "<p style=\"white-space:nowrap;color:#112233\">Hello</p>" })), [("displayName", "Mia")]);
+        var finding = Find(review, "client-drops");
+        Assert.Equal("o", finding.Block);
+        Assert.Contains("\"white-space\" is passed over", finding.Message, StringComparison.Ordinal);
+        Assert.Contains("desk app", finding.Message, StringComparison.Ordinal);
+    }
+
+    /// <summary>Lines counted from lengths alone are the lines that are written.</summary>
+    [Property(MaxTest = 200)]
+    public void Lines_of_text_are_counted_as_they_are_written(string[]? words, bool isLong)
+    {
+        var title = FieldValue.OneLine(string.Join(' ', words ?? []) + (isLong ? new string('w', 30) + " " + new string('w', 30) : ""));
+        var compiled = CompiledDesign.Compile(Build.Full(), Fields, Build.Form);
+        var values = Values([("displayName", "Mia"), ("title", title), ("webAddress", "https://x.example/ä")]);
+        var written = compiled.Render(values, Circumstances.Plain).Text.Text();
+        var (lines, characters) = compiled.CountText(values, Circumstances.Plain, new System.Buffers.ArrayBufferWriter<byte>());
+        Assert.Equal(written.Split('\n').Length - 2, lines);
+        Assert.InRange(written.EnumerateRunes().Count(), 0, characters);
+        Assert.Equal(written.EnumerateRunes().Count(), compiled.CountTextCharacters(values, Circumstances.Plain));
     }
 
     [Fact]
@@ -129,6 +185,7 @@ public sealed class DesignReviewTests
     private static DesignReview Review(DesignDocument design, params (string, string)[][] people)
     {
         var values = people.Select(Values).ToArray();
-        return DesignReview.Of(design, Fields, CompiledDesign.Compile(design, Fields, Build.Form), values.Length, place => values[place]);
+        var forms = ClientKind.All.Select(kind => new HeldForm(kind, CompiledDesign.Compile(design, Fields, kind.FormAt("https://signatures.brackenfold.example"))));
+        return DesignReview.Of(design, Fields, CompiledDesign.Compile(design, Fields, Build.Form), [.. forms], values.Length, place => values[place]);
     }
 }

@@ -3,6 +3,7 @@ using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
 using AngleSharp.Dom;
 using AngleSharp.Html.Parser;
+using Relevo.Core.Clients;
 using Relevo.Core.Designs;
 using Relevo.Core.Rendering;
 using Xunit;
@@ -96,6 +97,34 @@ public sealed partial class MarkupOracleTests
         Assert.Equal(slugs.Order(), support.Select(pair => pair.Key).Order());
         Assert.Equal([], support.Where(pair => pair.Value!["no"]!.GetValue<int>() > 0 && !Excepted.ContainsKey(pair.Key)).Select(pair => pair.Key).ToArray());
     }
+
+    /// <summary>The profiles say of every style that HTML of one's own may have whether programs on computers, and in browsers, pass over it.</summary>
+    [Fact]
+    public async Task What_a_client_kind_passes_over_is_what_the_data_set_says()
+    {
+        string[] properties = ["background-color", "font-size", "font-weight", "line-height", "letter-spacing", "text-align", "text-decoration", "text-transform", "vertical-align", "white-space", "width", "height", "padding", "border", "border-collapse"];
+        var clean = MarkupCleaning.Clean($"<p style=\"{string.Join(';', properties.Select(property => $"{property}:{Sample(property)}"))}\">x</p>");
+        Assert.Equal(properties.Order(), clean.Properties.Order());
+        var answers = await Outside.AskAsync("markup.mjs", new JsonObject { ["features"] = new JsonArray([.. properties.Select(property => (JsonNode)$"css-{property}")]), ["html"] = new JsonArray() });
+        string[] PassedOver(params string[] platforms) =>
+            [.. answers["support"]!.AsObject().Where(pair => pair.Value!["dropping"]!.AsArray().Any(platform => platforms.Contains(platform!.ToString()))).Select(pair => pair.Key["css-".Length..]).Order()];
+        Assert.Equal(PassedOver("windows", "windows-mail", "macos"), ClientKind.DeskApp.Drops.Order());
+        Assert.Equal(PassedOver("desktop-webmail"), ClientKind.All.Single(kind => kind.Kind == "browser-mailbox").Drops.Order());
+    }
+
+    private static string Sample(string property) => property switch
+    {
+        "background-color" => "#eeeeee",
+        "font-weight" => "bold",
+        "text-align" => "left",
+        "text-decoration" => "underline",
+        "text-transform" => "uppercase",
+        "vertical-align" => "top",
+        "white-space" => "nowrap",
+        "border" => "1px solid #000000",
+        "border-collapse" => "collapse",
+        _ => "12px",
+    };
 
     /// <summary>The Nu HTML checker finds no error. Without Java there is nothing to ask, and the test says so.</summary>
     [Fact]

@@ -14,7 +14,7 @@ import { LanguageProperties } from "./LanguageProperties";
 import { Proofs } from "./Proofs";
 import { ThemeProperties } from "./ThemeProperties";
 import { useDesign, useFields } from "./useDesign";
-import { useOtherEditors, useReview } from "./useLibrary";
+import { everybody, useOtherEditors, useReview, type Group } from "./useLibrary";
 
 /** What the properties are of: a block, or the design as a whole. */
 type Selected = { block: string } | { page: "theme" | "languages" };
@@ -37,7 +37,8 @@ function Bench({ id }: { id: string }) {
   const fields = useFields();
   const { lens } = useLens();
   const answer = useLensAnswer(lens, id, true);
-  const review = useReview(id);
+  const [group, setGroup] = useState<Group>(everybody);
+  const review = useReview(id, group);
   const others = useOtherEditors(id).data ?? [];
   const [selected, setSelected] = useState<Selected>({ page: "theme" });
   if (!design)
@@ -99,6 +100,8 @@ function Bench({ id }: { id: string }) {
             answer={answer.data}
             review={review.data}
             selected={key}
+            group={group}
+            onGroup={setGroup}
             onSelect={(one) => setSelected({ block: one })}
             onMind={() => document.getElementById(findingsId)?.scrollIntoView({ block: "nearest" })}
           />

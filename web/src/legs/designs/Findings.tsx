@@ -21,6 +21,7 @@ export function Findings({ review, onSelect }: FindingsProps) {
         <b className="font-semibold">{sizeText(weight.each)}</b> in each message, {sizeText(weight.hundred)} in a
         hundred
       </p>
+      {review.heaviest && <Heaviest heaviest={review.heaviest} />}
       {review.findings.length === 0 && <p className="text-pine">Nothing to mind.</p>}
       <ul className="flex flex-col gap-1.5">
         {review.findings.map((finding) => (
@@ -32,6 +33,21 @@ export function Findings({ review, onSelect }: FindingsProps) {
         ))}
       </ul>
     </section>
+  );
+}
+
+/** Whose own pictures weigh most. */
+function Heaviest({ heaviest }: { heaviest: Api["HeaviestAnswer"] }) {
+  const { look } = useLens();
+  const { person, name, address } = heaviest.account;
+  return (
+    <p className="text-soft">
+      Heaviest picture: {sizeText(heaviest.bytes)},{" "}
+      <button type="button" className="min-h-6 text-lens" onClick={() => look({ person, address })}>
+        {name}
+      </button>
+      {heaviest.measured < heaviest.of && `, of ${heaviest.measured} weighed so far of ${heaviest.of}`}
+    </p>
   );
 }
 

@@ -3,6 +3,7 @@ import type { Api } from "../../api/client";
 import { Choice, type Option } from "../../kit/Choice";
 import { sizeText } from "../../kit/dates";
 import { SignatureFrame } from "../../kit/SignatureFrame";
+import { everybody, useGroups, type Group } from "./useLibrary";
 
 type Form = "light" | "dark" | "text";
 type Width = "full" | "phone";
@@ -24,10 +25,13 @@ type ProofsProps = {
   selected: string | null;
   onSelect: (block: string) => void;
   onMind: () => void;
+  group: Group;
+  onGroup: (group: Group) => void;
 };
 
 /** The design on three people at once: through the lens, on the longest and on the emptiest. */
-export function Proofs({ answer, review, selected, onSelect, onMind }: ProofsProps) {
+export function Proofs({ answer, review, selected, onSelect, onMind, group, onGroup }: ProofsProps) {
+  const groups = useGroups();
   const [form, setForm] = useState<Form>("light");
   const [width, setWidth] = useState<Width>("full");
   if (answer && !answer.person)
@@ -41,6 +45,17 @@ export function Proofs({ answer, review, selected, onSelect, onMind }: ProofsPro
         <Choice label="Form of the proofs" look="lens" value={form} options={forms} onChange={setForm} />
         <span>and</span>
         <Choice label="Width of the proofs" look="lens" value={width} options={widths} onChange={setWidth} />
+        <span>for</span>
+        <Choice
+          label="Whom the longest and the emptiest are looked for among"
+          look="lens"
+          value={groupKey(group)}
+          options={[
+            { value: groupKey(everybody), label: "everybody" },
+            ...groups.map((one) => ({ value: groupKey(one.group), label: one.label })),
+          ]}
+          onChange={(key) => onGroup(groups.find((one) => groupKey(one.group) === key)?.group ?? everybody)}
+        />
         {review && review.findings.length > 0 && (
           <button
             type="button"
@@ -79,6 +94,10 @@ export function Proofs({ answer, review, selected, onSelect, onMind }: ProofsPro
       />
     </div>
   );
+}
+
+function groupKey(group: Group) {
+  return `${group.field} ${group.value}`;
 }
 
 function longestNote(longest: Api["ExtremeAnswer"]) {
