@@ -20,8 +20,8 @@ public static class IconDrawing
         using var paint = new SKPaint { Color = SKColor.Parse(colour), Style = SKPaintStyle.Stroke, StrokeWidth = Stroke, StrokeCap = SKStrokeCap.Round, StrokeJoin = SKStrokeJoin.Round, IsAntialias = true };
         canvas.Scale(width / Grid, height / Grid);
         canvas.DrawPath(Drawings.GetOrAdd(kind, Read), paint);
-        using var png = bitmap.Encode(SKEncodedImageFormat.Png, 100);
-        return png.ToArray();
+        using var image = SKImage.FromBitmap(bitmap);
+        return PictureCutting.Pack(image);
     }
 
     private static SKPath Read(IconKind kind)

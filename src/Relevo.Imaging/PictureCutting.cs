@@ -14,25 +14,46 @@ public static class PictureCutting
         using var picture = PictureReading.Decode(source);
         if (picture is null) return null;
         using var image = SKImage.FromBitmap(picture);
-        using var surface = SKSurface.Create(new SKImageInfo(cut.Width, cut.Height, SKColorType.Rgba8888, SKAlphaType.Premul));
+        var (width, height) = (cut.Width * cut.Density, cut.Height * cut.Density);
+        using var surface = SKSurface.Create(new SKImageInfo(width, height, SKColorType.Rgba8888, SKAlphaType.Premul));
         var canvas = surface.Canvas;
         canvas.Clear(cut.Ground.Length > 0 ? SKColor.Parse(cut.Ground) : SKColors.Transparent);
-        var target = new SKRect(0, 0, cut.Width, cut.Height);
+        var target = new SKRect(0, 0, width, height);
         using var outline = Outline(cut.Shape, target);
         canvas.ClipPath(outline, SKClipOperation.Intersect, antialias: true);
-        using var scaled = Scale(image, cut.Width, cut.Height);
+        using var scaled = Scale(image, PartOf(image, cut), width, height);
         canvas.DrawImage(scaled, target, new SKSamplingOptions(SKCubicResampler.Mitchell));
         using var cutOut = surface.Snapshot();
-        using var png = cutOut.Encode(SKEncodedImageFormat.Png, 100);
-        return png.ToArray();
+        return Pack(cutOut);
     }
 
-    /// <summary>The middle of the picture in the shape of the target, halved until it is less than twice as large, so that the last step's filter sees every pixel.</summary>
-    private static SKImage Scale(SKImage image, int width, int height)
+    /// <summary>The picture as PNG: with a palette where that holds its colours and is smaller.</summary>
+    public static byte[] Pack(SKImage image)
     {
-        var scale = Math.Max((float)width / image.Width, (float)height / image.Height);
-        var (wide, high) = (width / scale, height / scale);
-        var part = SKRectI.Round(SKRect.Create((image.Width - wide) / 2, (image.Height - high) / 2, wide, high));
+        using var png = image.Encode(SKEncodedImageFormat.Png, 100);
+        using var pixels = new SKBitmap(new SKImageInfo(image.Width, image.Height, SKColorType.Rgba8888, SKAlphaType.Unpremul));
+        var palette = image.ReadPixels(pixels.Info, pixels.GetPixels(), pixels.RowBytes, 0, 0) ? PalettePng.TryWrite(pixels.Pixels, image.Width, image.Height) : null;
+        return palette is not null && palette.Length < png.Size ? palette : png.ToArray();
+    }
+
+    /// <summary>The part of the picture that is shown: as it was chosen, moved inwards where it would reach over an edge, or as much of the middle as fits.</summary>
+    private static SKRectI PartOf(SKImage image, PictureCut cut)
+    {
+        var ratio = (float)cut.Height / cut.Width;
+        var most = Math.Min(image.Width, image.Height / ratio);
+        var wide = cut.Crop is { } crop ? Math.Min(most, crop.Width / 1000f * image.Width) : most;
+        var high = wide * ratio;
+        var left = cut.Crop is { Left: var from } ? Math.Min(from / 1000f * image.Width, image.Width - wide) : (image.Width - wide) / 2;
+        var top = cut.Crop is { Top: var above } ? Math.Min(above / 1000f * image.Height, image.Height - high) : (image.Height - high) / 2;
+        var part = SKRectI.Round(SKRect.Create(left, top, wide, high));
+        part.Right = Math.Max(part.Right, part.Left + 1);
+        part.Bottom = Math.Max(part.Bottom, part.Top + 1);
+        return part;
+    }
+
+    /// <summary>A part of the picture, halved until it is less than twice as large, so that the last step's filter sees every pixel.</summary>
+    private static SKImage Scale(SKImage image, SKRectI part, int width, int height)
+    {
         var current = image.Subset(part) ?? throw new InvalidOperationException($"A picture of {image.Width} x {image.Height} has no part {part}.");
         while (current.Width >= 2 * width && current.Height >= 2 * height)
         {

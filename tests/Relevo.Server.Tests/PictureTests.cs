@@ -128,6 +128,42 @@ public sealed class PictureTests
         Assert.Null(PictureCutting.Cut(new PictureCut(new string('a', 64), 48, 48, shape, ""), "no picture"u8.ToArray()));
     }
 
+    [Theory]
+    [InlineData(0, 0, 250, 255, 0)] // the left quarter is red
+    [InlineData(250, 0, 250, 0, 255)]
+    [InlineData(0, 900, 250, 255, 0)] // over the lower edge: moved inwards
+    public void A_cut_shows_the_part_that_was_chosen(int left, int top, int width, int red, int blue)
+    {
+        var cut = new PictureCut(new string('a', 64), 40, 20, PictureShape.Square, "") { Crop = new PictureCrop(left, top, width) };
+        using var bitmap = SKBitmap.Decode(PictureCutting.Cut(cut, Draw(400, 400, SKEncodedImageFormat.Png)));
+        Assert.All(new[] { (0, 0), (39, 19), (20, 10) }, at => Assert.Equal((red, blue), (bitmap.GetPixel(at.Item1, at.Item2).Red, bitmap.GetPixel(at.Item1, at.Item2).Blue)));
+        using var dense = SKBitmap.Decode(PictureCutting.Cut(cut with { IsDouble = true }, Draw(400, 400, SKEncodedImageFormat.Png)));
+        Assert.Equal((80, 40), (dense.Width, dense.Height));
+    }
+
+    /// <summary>Read back by the library's own decoder, which is not ours: the same pixels, in fewer bytes.</summary>
+    [Theory]
+    [InlineData(1)]
+    [InlineData(2)]
+    [InlineData(4)]
+    [InlineData(16)]
+    [InlineData(256)]
+    [InlineData(257)]
+    public void A_picture_of_few_colours_has_a_palette_and_loses_nothing(int colours)
+    {
+        using var bitmap = new SKBitmap(new SKImageInfo(67, 31, SKColorType.Rgba8888, SKAlphaType.Unpremul));
+        for (var at = 0; at < 67 * 31; at++) bitmap.SetPixel(at % 67, at / 67, ColourAt(at * 97 % colours));
+        using var image = SKImage.FromBitmap(bitmap);
+        var packed = PictureCutting.Pack(image);
+        if (colours is <= 16 or > 256) Assert.Equal(colours > 256 ? 6 : 3, packed[25]); // the colour type: true colour with alpha, or a palette, where it pays
+        using var read = SKBitmap.Decode(packed, bitmap.Info);
+        Assert.Equal(bitmap.Pixels.Select(pixel => pixel.Alpha == 0 ? SKColor.Empty : pixel), read.Pixels.Select(pixel => pixel.Alpha == 0 ? SKColor.Empty : pixel));
+        using var plain = image.Encode(SKEncodedImageFormat.Png, 100);
+        Assert.True(packed.Length <= plain.Size);
+    }
+
+    private static SKColor ColourAt(int place) => new((byte)place, (byte)(place / 256 * 90), 80, (byte)(place == 1 ? 0 : 255));
+
     [Fact]
     public void Every_icon_is_drawn_within_its_square_in_its_colour_and_no_two_are_alike()
     {

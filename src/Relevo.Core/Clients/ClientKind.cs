@@ -55,7 +55,7 @@ public sealed record ClientKind(string Kind, string Name, bool HoldsHtml, Pictur
     /// <summary>The same where pictures are linked: under this address of the server.</summary>
     public RenderingForm FormAt(string server) => Pictures switch
     {
-        PictureWay.Linked => Form with { PictureFolder = server + "/pictures" },
+        PictureWay.Linked => Form with { PictureFolder = server + "/pictures", HasDoublePictures = true },
         PictureWay.Embedded => Form with { EmbedsPictures = true },
         _ => Form,
     };

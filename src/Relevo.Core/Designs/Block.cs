@@ -80,6 +80,23 @@ public sealed record Part(ImmutableArray<Run> Runs);
 [JsonDerivedType(typeof(OwnMarkup), "ownMarkup")]
 public abstract record Block
 {
+    /// <summary>The pictures of the library that it shows, by their SHA-256.</summary>
+    [JsonIgnore]
+    public IEnumerable<string> LibraryPictures => this switch
+    {
+        Picture { Field: "" } picture => [picture.Sha256],
+        LinkRow row => row.Items.Select(item => item.Icon).Where(icon => icon.Length > 0),
+        _ => [],
+    };
+
+    /// <summary>The same block with other pictures of the library.</summary>
+    public Block WithPictures(Func<string, string> other) => this switch
+    {
+        Picture { Field: "" } picture => picture with { Sha256 = other(picture.Sha256) },
+        LinkRow row => row with { Items = [.. row.Items.Select(item => item.Icon.Length > 0 ? item with { Icon = other(item.Icon) } : item)] },
+        _ => this,
+    };
+
     /// <summary>What must hold for the block to show, all of it; none means always.</summary>
     public ImmutableArray<BlockCondition> When { get; init; } = [];
 
@@ -132,13 +149,24 @@ public sealed record Picture(string Sha256, int Width, int Height, string AltTex
 
     /// <summary>What lies outside the outline: a colour of the form #1d2a33, or empty for nothing.</summary>
     public string Ground { get; init; } = "";
+
+    /// <summary>The part of a library picture that is shown; null for as much of its middle as fits.</summary>
+    public PictureCrop? Crop { get; init; }
+
+    /// <summary>How its picture is cut; for one that a field gives, without the source.</summary>
+    [JsonIgnore]
+    public PictureCut Cut => new(Sha256, Width, Height, Shape, Ground) { Crop = Field.Length == 0 ? Crop : null };
 }
 
 /// <summary>Words that lead somewhere.</summary>
 /// <param name="Label">What is read; empty for the field's own label.</param>
 /// <param name="Field">The field whose link it leads to, or empty.</param>
 /// <param name="Address">Without a field: the http or https address it leads to.</param>
-public sealed record LinkItem(string Label, string Field, string Address);
+public sealed record LinkItem(string Label, string Field, string Address)
+{
+    /// <summary>A library picture that stands for it in a row of icons, by its SHA-256; empty for the icon of its kind.</summary>
+    public string Icon { get; init; } = "";
+}
 
 /// <summary>Links in a line, with the separator between those that stay. One whose field has no link disappears.</summary>
 public sealed record LinkRow(TextRole Role, string Separator, ImmutableArray<LinkItem> Items) : Block

@@ -177,7 +177,12 @@ public static partial class DesignCheck
             case LinkRow row:
                 CheckLength(place + "/separator", row.Separator, problems);
                 CheckIconSize(place, row.IconSize, problems);
-                for (var index = 0; index < row.Items.Length; index++) CheckLink($"{place}/items/{index}", row.Items[index], catalogue, problems);
+                for (var index = 0; index < row.Items.Length; index++)
+                {
+                    CheckLink($"{place}/items/{index}", row.Items[index], catalogue, problems);
+                    if (row.Items[index].Icon is { Length: > 0 } icon && !pictures.Contains(icon)) problems.Add(new($"{place}/items/{index}/icon", "picture-missing", $"The picture \"{icon}\" is not in the library."));
+                }
+
                 break;
             case Button button:
                 CheckLink(place + "/item", button.Item, catalogue, problems);
@@ -252,6 +257,7 @@ public static partial class DesignCheck
         CheckLength(place + "/altText", picture.AltText, problems);
         if (picture.AltField.Length > 0) CheckField(place + "/altField", picture.AltField, catalogue, problems);
         if (picture.LinkField.Length > 0 && catalogue.Find(picture.LinkField)?.Kind != FieldKind.Web) problems.Add(new(place + "/linkField", "field-no-link", $"There is no field \"{picture.LinkField}\" that holds a web address."));
+        if (picture.Crop is { IsWithin: false }) problems.Add(new(place + "/crop", "crop-range", "The part that is shown lies within the picture."));
         if (picture.Ground.Length > 0 && !ColourPattern().IsMatch(picture.Ground)) problems.Add(new(place + "/ground", "colour-form", $"\"{picture.Ground}\" is not a colour of the form #1d2a33."));
         if (picture.Link.Length > 0 && FieldValue.From(picture.Link, FieldKind.Web).Link.Length == 0)
             problems.Add(new(place + "/link", "link-form", "A link is an http or https address."));

@@ -84,7 +84,7 @@ public sealed record DesignFile(string Format, ImmutableArray<DesignDocument> De
         {
             var name = DesignSet.FreeName(design.Name, names);
             names.Add(name);
-            var blocks = design.Blocks.Select(pair => KeyValuePair.Create(pair.Key, pair.Value is Picture picture && kept.TryGetValue(picture.Sha256, out var hash) ? picture with { Sha256 = hash } : pair.Value));
+            var blocks = design.Blocks.Select(pair => KeyValuePair.Create(pair.Key, pair.Value.WithPictures(sha256 => kept.GetValueOrDefault(sha256, sha256))));
             arriving.Add(design with { Name = name, Set = takenSets.Contains(design.Set) && design.Set.Length > 0 ? DesignSet.CopyName(design.Set, takenSets) : design.Set, Blocks = design.Blocks.Clear().AddRange(blocks) });
         }
 

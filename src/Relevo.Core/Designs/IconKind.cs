@@ -53,6 +53,10 @@ public static class Icons
 {
     private static readonly HashSet<string> Places = ["street", "postalCode", "location", "country"];
 
+    /// <summary>What a link's icon is made of: its own picture, or the icon of its field's kind in a colour.</summary>
+    public static string SourceOf(LinkItem item, FieldCatalogue catalogue, string colour) =>
+        item.Icon.Length > 0 ? item.Icon : PictureCut.IconSource(catalogue.Find(item.Field) is { } field ? Of(field) : IconKind.Web, colour);
+
     /// <summary>The icon of a field.</summary>
     public static IconKind Of(Field field) => field switch
     {

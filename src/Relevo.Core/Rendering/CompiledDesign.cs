@@ -33,6 +33,9 @@ public sealed record RenderingForm(string PictureFolder, bool HasTextSeparator)
     /// <summary>True when pictures are parts of the message itself, named by their Content-ID.</summary>
     public bool EmbedsPictures { get; init; }
 
+    /// <summary>True when pictures are made with twice the pixels of their room: one that is linked weighs nothing in the message.</summary>
+    public bool HasDoublePictures { get; init; }
+
     /// <summary>A picture's Content-ID, without angle brackets. Source: RFC 2392.</summary>
     public static string ContentId(string name) => $"{name}@relevo.invalid";
 
@@ -74,7 +77,7 @@ public sealed class CompiledDesign
     /// <summary>Compiles a design that <see cref="DesignCheck"/> found nothing wrong with; any other is refused with an ArgumentException.</summary>
     public static CompiledDesign Compile(DesignDocument design, FieldCatalogue catalogue, RenderingForm form)
     {
-        var library = design.Blocks.Values.OfType<Picture>().Select(picture => picture.Sha256).ToHashSet();
+        var library = design.Blocks.Values.SelectMany(block => block.LibraryPictures).ToHashSet();
         if (DesignCheck.Check(design, catalogue, library) is [var problem, ..])
             throw new ArgumentException($"{problem.Pointer}: {problem.Message}", nameof(design));
         var (html, pictures) = new HtmlCompiler(design, catalogue, form).Compile();

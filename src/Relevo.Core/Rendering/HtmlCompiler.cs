@@ -20,6 +20,7 @@ internal sealed class HtmlCompiler
     private readonly Wordings wordings;
     private readonly List<PictureUse> pictures = [];
     private readonly bool marksBlocks;
+    private readonly bool isDouble;
     private string row = "<tr>";
 
     /// <param name="design">A checked design.</param>
@@ -31,6 +32,7 @@ internal sealed class HtmlCompiler
         this.catalogue = catalogue;
         pictureAddress = form.PictureAddress;
         marksBlocks = form.MarksBlocks;
+        isDouble = form.HasDoublePictures;
         program = new ProgramBuilder(catalogue);
         presence = new BlockPresence(design, catalogue, program, isText: false);
         wordings = new Wordings(design, catalogue, program);
@@ -166,7 +168,7 @@ internal sealed class HtmlCompiler
         var (slot, role) = (program.Slot(item.Field), list.Role);
         if (list.IconSize > 0)
         {
-            Icon(Icons.Of(catalogue.Find(item.Field)!), list.IconSize, role, item.Label.Length > 0 ? item.Label : catalogue.Label(item.Field));
+            Icon(PictureCut.IconSource(Icons.Of(catalogue.Find(item.Field)!), Colour(role)), list.IconSize, item.Label.Length > 0 ? item.Label : catalogue.Label(item.Field));
             program.Raw("&nbsp;");
         }
 
@@ -188,15 +190,15 @@ internal sealed class HtmlCompiler
         else program.Attribute(FieldValue.From(item.Address, FieldKind.Web).Link);
         program.Raw($"\" style=\"{style}\">");
         var label = item.Label.Length > 0 ? item.Label : catalogue.Label(item.Field);
-        if (row is { IconSize: > 0 }) Icon(catalogue.Find(item.Field) is { } field ? Icons.Of(field) : IconKind.Web, row.IconSize, row.Role, label);
+        if (row is { IconSize: > 0 }) Icon(Icons.SourceOf(item, catalogue, Colour(row.Role)), row.IconSize, label);
         else wordings.Write(label, program.Text);
         program.Raw("</a>");
     }
 
     /// <summary>An icon in a line of text, at its final size.</summary>
-    private void Icon(IconKind kind, int size, TextRole role, string words)
+    private void Icon(string source, int size, string words)
     {
-        var cut = new PictureCut(PictureCut.IconSource(kind, Colour(role)), size, size, PictureShape.Square, "");
+        var cut = new PictureCut(source, size, size, PictureShape.Square, "") { IsDouble = isDouble };
         pictures.Add(new PictureUse(program.Here, cut.Name, -1));
         program.Raw("<img src=\"");
         program.Attribute(pictureAddress(cut.Name));
@@ -243,7 +245,7 @@ internal sealed class HtmlCompiler
 
     private void Image(Picture picture)
     {
-        var cut = new PictureCut(picture.Sha256, picture.Width, picture.Height, picture.Shape, picture.Ground);
+        var cut = picture.Cut with { IsDouble = isDouble };
         program.Raw("<img src=\"");
         if (picture.Field.Length > 0)
         {

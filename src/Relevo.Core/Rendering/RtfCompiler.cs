@@ -174,7 +174,7 @@ internal sealed class RtfCompiler
         var slot = program.Slot(item.Field);
         if (list.IconSize > 0)
         {
-            Icon(Icons.Of(catalogue.Find(item.Field)!), list.IconSize, list.Role, item.Label.Length > 0 ? item.Label : catalogue.Label(item.Field));
+            Icon(PictureCut.IconSource(Icons.Of(catalogue.Find(item.Field)!), Colour(list.Role)), list.IconSize, item.Label.Length > 0 ? item.Label : catalogue.Label(item.Field));
             program.Raw("\\u160 ");
         }
 
@@ -192,7 +192,7 @@ internal sealed class RtfCompiler
         () =>
         {
             var label = item.Label.Length > 0 ? item.Label : catalogue.Label(item.Field);
-            if (row is { IconSize: > 0 }) Icon(catalogue.Find(item.Field) is { } field ? Icons.Of(field) : IconKind.Web, row.IconSize, row.Role, label);
+            if (row is { IconSize: > 0 }) Icon(Icons.SourceOf(item, catalogue, Colour(row.Role)), row.IconSize, label);
             else
             {
                 program.Raw(row is null ? "" : "\\ul ");
@@ -223,10 +223,10 @@ internal sealed class RtfCompiler
         program.When(isLinked, () => program.Raw("}}"));
     }
 
-    private void Icon(IconKind kind, int size, TextRole role, string words)
+    private void Icon(string source, int size, string words)
     {
         OpenPicture(size, size, () => wordings.Write(words, Text));
-        program.Raw(new PictureCut(PictureCut.IconSource(kind, Colour(role)), size, size, PictureShape.Square, "").Name);
+        program.Raw(new PictureCut(source, size, size, PictureShape.Square, "").Name);
         program.Raw("}}");
     }
 
@@ -242,7 +242,7 @@ internal sealed class RtfCompiler
                 program.Value(OpCode.RtfText, program.Slot(picture.AltField));
             });
         });
-        var cut = new PictureCut(picture.Sha256, picture.Width, picture.Height, picture.Shape, picture.Ground);
+        var cut = picture.Cut;
         if (picture.Field.Length > 0)
         {
             program.Value(OpCode.RtfText, program.Slot(picture.Field));

@@ -51,7 +51,7 @@ public static class DesignFileEndpoints
         if (chosen.IsEmpty && kept.IsEmpty) return Problems.NotFound("design, set or theme");
         var library = (await pictures.ListAsync(cancellationToken)).ToDictionary(picture => picture.Sha256, picture => picture.Name);
         var used = ImmutableArray.CreateBuilder<FilePicture>();
-        foreach (var sha256 in chosen.SelectMany(one => one.Blocks.Values).OfType<Picture>().Select(picture => picture.Sha256).Where(library.ContainsKey).Distinct().Order(StringComparer.Ordinal))
+        foreach (var sha256 in chosen.SelectMany(one => one.Blocks.Values).SelectMany(block => block.LibraryPictures).Where(library.ContainsKey).Distinct().Order(StringComparer.Ordinal))
             used.Add(new FilePicture(sha256, library[sha256], (await pictures.ReadAsync(sha256, cancellationToken))!));
         var file = new DesignFile(DesignFile.CurrentFormat, chosen, kept, used.ToImmutable());
         var name = FileName.Encode(set.Length > 0 ? set : chosen.IsEmpty ? kept[0].Name : chosen[0].Name);

@@ -64,7 +64,7 @@ public sealed class PictureCuts(PictureStore pictures)
     {
         if (PictureCut.Parse(name) is not { } wanted) return null;
         var bytes = PictureCut.ParseIcon(wanted.Source) is var (kind, colour)
-            ? IconDrawing.Draw(kind, colour, wanted.Width, wanted.Height)
+            ? IconDrawing.Draw(kind, colour, wanted.Width * wanted.Density, wanted.Height * wanted.Density)
             : await pictures.ReadAsync(wanted.Source, cancellationToken) is { } source ? PictureCutting.Cut(wanted, source) : null;
         return bytes is null ? null : await pictures.KeepCutAsync(name, RenderedSignature.Sha256(bytes), bytes, cancellationToken);
     }

@@ -1,5 +1,6 @@
 using AngleSharp.Dom;
 using AngleSharp.Html.Parser;
+using Relevo.Core.Clients;
 using Relevo.Core.Designs;
 using Relevo.Core.People;
 using Relevo.Core.Rendering;
@@ -66,6 +67,8 @@ public sealed class PictureTests
                 {
                     var cut = new PictureCut(source, 96, 48, shape, ground);
                     Assert.Equal(cut, PictureCut.Parse(cut.Name));
+                    var part = cut with { Crop = new PictureCrop(0, 125, 1000), IsDouble = true };
+                    Assert.Equal(part, PictureCut.Parse(part.Name));
                 }
             }
         }
@@ -75,10 +78,35 @@ public sealed class PictureTests
     [InlineData("icon-mail-1d2a33-0x16")]
     [InlineData("icon-mail-1d2a33-900x16")]
     [InlineData("icon-mail-1d2a33-16x16-star")]
+    [InlineData("icon-mail-1d2a33-16x16-crop500.0.501")]
+    [InlineData("icon-mail-1d2a33-16x16-crop0.0.19")]
+    [InlineData("icon-mail-1d2a33-16x16-2x-circle")]
     [InlineData("00aa-16x16")]
     [InlineData("../icon-mail-1d2a33-16x16")]
     [InlineData("")]
     public void Any_other_name_is_none(string name) => Assert.Null(PictureCut.Parse(name));
+
+    /// <summary>A linked picture weighs nothing in the message, so dense screens get twice the pixels on the same room.</summary>
+    [Fact]
+    public void Linked_pictures_have_twice_the_pixels_of_their_room_and_those_that_travel_do_not()
+    {
+        var design = Build.Design(["l", "f"], ("l", new Picture(Build.Logo, 40, 30, "Mark", "")), ("f", new Picture("", 96, 96, "Portrait of", "") { Field = "portrait", Shape = PictureShape.Circle }));
+        RenderedSignature In(string kind) => CompiledDesign.Compile(design, Fields, ClientKind.All.Single(one => one.Kind == kind).FormAt("https://signatures.brackenfold.example"))
+            .Render(FieldResolution.Resolve(Fields, Build.Facts(("portrait", Build.Logo)), ""), Circumstances.Plain);
+        Assert.Equal([$"{Build.Logo}-40x30-2x", $"{Build.Logo}-96x96-circle-2x"], In("browser-mailbox").Pictures);
+        Assert.Equal([$"{Build.Logo}-40x30", $"{Build.Logo}-96x96-circle"], In("desk-app").Pictures);
+        var images = new HtmlParser().ParseDocument(In("browser-mailbox").Html.Text()).QuerySelectorAll("img");
+        Assert.Equal([($"https://signatures.brackenfold.example/pictures/{Build.Logo}-40x30-2x.png", "40"), ($"https://signatures.brackenfold.example/pictures/{Build.Logo}-96x96-circle-2x.png", "96")], images.Select(image => (image.GetAttribute("src")!, image.GetAttribute("width")!)));
+    }
+
+    [Fact]
+    public void A_link_may_have_an_icon_of_its_own_from_the_library()
+    {
+        var row = new LinkRow(TextRole.Text, " ", [new LinkItem("Club", "", "https://club.example/brackenfold") { Icon = Build.Logo }, new LinkItem("", "webAddress", "")]) { IconSize = 24 };
+        var rendered = Build.Render(Build.Design(["l"], ("l", row)), ("webAddress", "https://brackenfold.example/a"));
+        Assert.Equal([$"{Build.Logo}-24x24", "icon-web-23343c-24x24"], rendered.Pictures);
+        Assert.Equal("picture-missing", Assert.Single(DesignCheck.Check(Build.Design(["l"], ("l", row)), Fields, new HashSet<string>())).Code);
+    }
 
     [Theory]
     [InlineData("title", "field-no-picture")]

@@ -5,6 +5,7 @@ import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { roles, type Fields, type Props } from "./blockForm";
 import { leads, type LinkItem } from "./designState";
+import { Library } from "./Library";
 import { IconSizeRow, Row, TextInput, Titled } from "./Row";
 
 /** Links in a line. */
@@ -39,6 +40,7 @@ export function LinkRowProperties({ block, fields, onChange }: Props<Api["BlockL
             number={index + 1}
             item={item}
             fields={fields}
+            hasIcon={(block.iconSize ?? 0) > 0}
             onChange={(next, mergeKey) =>
               set(
                 block.items.map((before, other) => (other === index ? next : before)),
@@ -78,6 +80,7 @@ export function ButtonProperties({ block, fields, onChange }: Props<Api["BlockBu
         number={1}
         item={block.item}
         fields={fields}
+        hasIcon={false}
         onChange={(item, mergeKey) => onChange("edit a button", { ...block, item }, mergeKey)}
       />
       <p className="text-second text-soft">
@@ -91,13 +94,16 @@ type LinkEditorProps = {
   number: number;
   item: LinkItem;
   fields: Fields;
+  hasIcon: boolean;
   onChange: (item: LinkItem, mergeKey: string) => void;
 };
 
-function LinkEditor({ number, item, fields, onChange }: LinkEditorProps) {
+function LinkEditor({ number, item, fields, hasIcon, onChange }: LinkEditorProps) {
   const label = fields.find((field) => field.name === item.field)?.label;
   // An address is saved once it is one; until then the field stays.
   const [isFixed, setFixed] = useState(item.field === "");
+  const [isPicking, setPicking] = useState(false);
+  const hasOwn = (item.icon ?? "") !== "";
   return (
     <div className="flex min-w-0 flex-1 flex-col gap-1">
       <Row label="Leads to">
@@ -123,7 +129,7 @@ function LinkEditor({ number, item, fields, onChange }: LinkEditorProps) {
             isValid={(text) => /^https?:\/\/[^\s@]+\.[^\s@]+$/.test(text)}
             hint="An http or https address."
             onChange={(address) =>
-              onChange({ label: item.label || (label ?? "Website"), field: "", address }, "address")
+              onChange({ ...item, label: item.label || (label ?? "Website"), field: "", address }, "address")
             }
           />
         </Row>
@@ -138,6 +144,29 @@ function LinkEditor({ number, item, fields, onChange }: LinkEditorProps) {
           onChange={(words) => onChange({ ...item, label: words }, "label")}
         />
       </Row>
+      {hasIcon && (
+        <Row label="Icon">
+          <Choice
+            label={`Icon of link ${number}`}
+            value={hasOwn || isPicking ? "own" : "kind"}
+            options={[
+              { value: "kind", label: "of its kind" },
+              { value: "own", label: "one of your own" },
+            ]}
+            onChange={(icon) => {
+              setPicking(icon === "own");
+              if (icon === "kind") onChange({ ...item, icon: "" }, "");
+            }}
+          />
+        </Row>
+      )}
+      {hasIcon && (hasOwn || isPicking) && (
+        <Library
+          label={`The library, for link ${number}`}
+          value={item.icon ?? ""}
+          onPick={(picture) => onChange({ ...item, icon: picture.sha256 }, "")}
+        />
+      )}
     </div>
   );
 }

@@ -1,8 +1,10 @@
 import type { Api } from "../../api/client";
 import { Choice } from "../../kit/Choice";
 import type { Fields, Props } from "./blockForm";
+import { CropFrame } from "./CropFrame";
 import { shownSize } from "./designState";
 import { Library } from "./Library";
+import { useLibrary } from "./useLibrary";
 import { Row, SizeRow, TextInput, Titled } from "./Row";
 
 type Picture = Api["BlockPicture"];
@@ -17,6 +19,7 @@ const shapes = [
 export function PictureProperties({ block, fields, everyField, onChange }: Props<Picture> & { everyField: Fields }) {
   const pictureFields = everyField.filter((field) => field.kind === "picture");
   const field = block.field ?? "";
+  const chosen = useLibrary().data?.find((one) => one.sha256 === block.sha256);
   return (
     <Titled title="Picture">
       <Row label="Shows">
@@ -35,9 +38,20 @@ export function PictureProperties({ block, fields, everyField, onChange }: Props
           label="The library"
           value={block.sha256}
           onPick={(picture) =>
-            onChange("another picture", { ...block, sha256: picture.sha256, ...shownSize(picture) }, "")
+            onChange("another picture", { ...block, sha256: picture.sha256, crop: null, ...shownSize(picture) }, "")
           }
         />
+      )}
+      {field === "" && chosen && (
+        <Row label="Part shown">
+          <CropFrame
+            sha256={chosen.sha256}
+            name={chosen.name}
+            picture={{ width: chosen.width, height: chosen.height, ratio: block.height / block.width }}
+            crop={block.crop ?? null}
+            onChange={(crop) => onChange("part of a picture", { ...block, crop }, "crop")}
+          />
+        </Row>
       )}
       <Row label="Shape">
         <Choice
@@ -121,7 +135,8 @@ export function PictureProperties({ block, fields, everyField, onChange }: Props
         </Row>
       )}
       <p className="text-second text-soft">
-        It is made at exactly this size: the middle of the picture, scaled until it fills it.
+        It is made at exactly this size, and at twice the pixels where it is linked: the part that is shown, or as much
+        of the middle as fits.
       </p>
     </Titled>
   );
