@@ -68,11 +68,15 @@ internal sealed class HtmlCompiler
                 Cell(line.Role, () => Line(line, line.Role));
                 break;
             case ContactList { Arrangement: ContactArrangement.Stacked } list:
-                foreach (var item in list.Items)
-                    program.When(presence.Text(item.Field), () => Cell(list.Role, () => Item(item, list)));
+                for (var index = 0; index < list.Items.Length; index++)
+                {
+                    var (item, place) = (list.Items[index], index);
+                    program.When(presence.Text(item.Field), () => Cell(list.Role, () => Item(item, list, place)));
+                }
+
                 break;
             case ContactList list:
-                Cell(list.Role, () => program.Separated([.. list.Items.Select(item => (presence.Text(item.Field), (Action)(() => Item(item, list))))], () => program.Text(list.Separator)));
+                Cell(list.Role, () => program.Separated([.. list.Items.Select((item, place) => (presence.Text(item.Field), (Action)(() => Item(item, list, place))))], () => program.Text(list.Separator)));
                 break;
             case Picture picture:
                 program.Raw(row + "<td style=\"padding:0\">");
@@ -80,7 +84,7 @@ internal sealed class HtmlCompiler
                 program.Raw("</td></tr>");
                 break;
             case LinkRow row:
-                Cell(row.Role, () => program.Separated([.. row.Items.Select(item => (presence.Of(item), (Action)(() => Link(item, $"color:{Colour(row.Role)};text-decoration:underline", row))))], () => program.Text(row.Separator)));
+                Cell(row.Role, () => program.Separated([.. row.Items.Select((item, place) => (presence.Of(item), (Action)(() => Link(item, $"color:{Colour(row.Role)};text-decoration:underline", place, row))))], () => program.Text(row.Separator)));
                 break;
             case NoticePlace notice:
                 Cell(notice.Role, () => program.Value(OpCode.HtmlText, program.Slot(BlockPresence.NoticeField)));
@@ -120,18 +124,19 @@ internal sealed class HtmlCompiler
         program.Raw("</td></tr>");
     }
 
-    private void Line(TextLine line, TextRole role) => program.Separated([.. line.Parts.Select(part => (presence.Of(part), (Action)(() => Runs(part, role))))], () => program.Text(line.Separator));
+    private void Line(TextLine line, TextRole role) => program.Separated([.. line.Parts.Select((part, place) => (presence.Of(part), (Action)(() => Runs(part, role, place))))], () => program.Text(line.Separator));
 
-    private void Runs(Part part, TextRole role)
+    private void Runs(Part part, TextRole role, int number)
     {
-        foreach (var run in part.Runs)
+        for (var index = 0; index < part.Runs.Length; index++)
         {
+            var (run, place) = (part.Runs[index], $"{number}.{index}");
             // Marks round an empty value would be bytes that say nothing.
             program.When(presence.Of(run), () => Marked(run, role, () => Led(run, role, () =>
             {
-                if (run is LiteralRun literal) wordings.Write(literal.Text, program.Text);
+                if (run is LiteralRun literal) Said(literal.Text, place, "");
                 if (run is not FieldRun field) return;
-                if (field.Label.Length > 0) wordings.Write(field.Label, label => program.Text(label + " "));
+                if (field.Label.Length > 0) Said(field.Label, place, " ");
                 program.Value(OpCode.HtmlText, field);
             })));
         }
@@ -146,6 +151,16 @@ internal sealed class HtmlCompiler
         program.Raw(open);
         content();
         program.Raw(close);
+    }
+
+    /// <summary>A literal text and what follows it. For an editor that lets it be typed over: with its place in the block, unless it has forms in other languages, of which this may be one.</summary>
+    private void Said(string text, string place, string then)
+    {
+        var isMarked = marksBlocks && !design.Languages.Values.Any(texts => texts.ContainsKey(text));
+        if (isMarked) program.Raw($"<span data-text=\"{place}\">");
+        wordings.Write(text, program.Text);
+        if (isMarked) program.Raw("</span>");
+        program.Text(then);
     }
 
     /// <summary>A piece of text with the link it leads to, where there is one.</summary>
@@ -163,7 +178,7 @@ internal sealed class HtmlCompiler
         program.When(leads, () => program.Raw("</a>"));
     }
 
-    private void Item(ContactItem item, ContactList list)
+    private void Item(ContactItem item, ContactList list, int place)
     {
         var (slot, role) = (program.Slot(item.Field), list.Role);
         if (list.IconSize > 0)
@@ -172,7 +187,7 @@ internal sealed class HtmlCompiler
             program.Raw("&nbsp;");
         }
 
-        if (item.Label.Length > 0) wordings.Write(item.Label, label => program.Text(label + " "));
+        if (item.Label.Length > 0) Said(item.Label, place.ToString(CultureInfo.InvariantCulture), " ");
         program.When(Presence.Link(slot), () =>
         {
             program.Raw("<a href=\"");
@@ -183,7 +198,7 @@ internal sealed class HtmlCompiler
         program.When(Presence.Link(slot), () => program.Raw("</a>"));
     }
 
-    private void Link(LinkItem item, string style, LinkRow? row = null)
+    private void Link(LinkItem item, string style, int place, LinkRow? row = null)
     {
         program.Raw("<a href=\"");
         if (item.Field.Length > 0) program.Value(OpCode.HtmlLink, program.Slot(item.Field));
@@ -191,6 +206,7 @@ internal sealed class HtmlCompiler
         program.Raw($"\" style=\"{style}\">");
         var label = item.Label.Length > 0 ? item.Label : catalogue.Label(item.Field);
         if (row is { IconSize: > 0 }) Icon(Icons.SourceOf(item, catalogue, Colour(row.Role)), row.IconSize, label);
+        else if (item.Label.Length > 0) Said(label, place.ToString(CultureInfo.InvariantCulture), "");
         else wordings.Write(label, program.Text);
         program.Raw("</a>");
     }
@@ -217,7 +233,7 @@ internal sealed class HtmlCompiler
     {
         var ground = design.Theme.Colours.Name;
         program.Raw($"{row}<td style=\"padding:8px 0 0 0\">{Table}<tr><td bgcolor=\"{ground}\" style=\"background-color:{ground};padding:7px 14px\">");
-        Link(button.Item, $"{Font(TextRole.Text)}font-weight:bold;color:{Contrast.TextOn(ground)};text-decoration:none");
+        Link(button.Item, $"{Font(TextRole.Text)}font-weight:bold;color:{Contrast.TextOn(ground)};text-decoration:none", 0);
         program.Raw("</td></tr></table></td></tr>");
     }
 

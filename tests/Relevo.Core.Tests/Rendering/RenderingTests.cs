@@ -79,6 +79,28 @@ public sealed class RenderingTests
         Assert.Equal("", Build.Render(design, ("title", "Vet")).Text.Text());
     }
 
+    /// <summary>For an editor alone: mail never says which block a row is of.</summary>
+    [Fact]
+    public void An_editor_is_told_which_texts_can_be_typed_over_and_mail_is_not()
+    {
+        var design = Build.Design(
+            ["t", "c", "l", "b"],
+            ("t", new TextLine(TextRole.Text, "", [new Part([new LiteralRun("Dr "), new FieldRun("displayName"), new FieldRun("title") { Label = "as" }])])),
+            ("c", new ContactList(TextRole.Text, ContactArrangement.Stacked, "", [new("", "fax"), new("M", "mobile")])),
+            ("l", new LinkRow(TextRole.Text, " ", [new("Our clinics", "", "https://brackenfold.example/clinics"), new("", "webAddress", "")])),
+            ("b", new Button(new LinkItem("Book", "", "https://brackenfold.example/book")))) with
+        { Languages = Build.Languages(("de", "Book", "Termin")) };
+        (string, string)[] facts = [("displayName", "Mia"), ("title", "Vet"), ("mobile", "1"), ("webAddress", "https://brackenfold.example/a")];
+        var values = FieldResolution.Resolve(FieldCatalogue.Standard, Build.Facts(facts), "");
+        var marked = Parse(CompiledDesign.Compile(design, FieldCatalogue.Standard, Build.Form with { MarksBlocks = true }).Render(values, Circumstances.Plain).Html.Text());
+        Assert.Equal(
+            [("t", "0.0", "Dr "), ("t", "0.2", "as"), ("c", "1", "M"), ("l", "0", "Our clinics")],
+            marked.QuerySelectorAll("[data-text]").Select(text => (text.Closest("[data-block]")!.GetAttribute("data-block")!, text.GetAttribute("data-text")!, text.TextContent)));
+        var plain = Build.Render(design, facts).Html.Text();
+        Assert.DoesNotContain("data-", plain, StringComparison.Ordinal);
+        Assert.Equal(Parse(plain).Body!.TextContent, marked.Body!.TextContent);
+    }
+
     [Fact]
     public void A_person_without_a_mobile_shows_no_trace_of_it()
     {

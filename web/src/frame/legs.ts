@@ -41,7 +41,7 @@ export function figures(line: Line): readonly string[] {
 
 function designsFigure(line: Line) {
   if (line.designs === 0) return "none yet";
-  if (line.latestEdition === 0) return `${line.designs}, none published`;
+  if (line.latestEdition === 0) return `${line.designs} unpublished`;
   return line.editedDesigns > 0 ? `${line.designs}, ${line.editedDesigns} edited` : `${line.designs}`;
 }
 

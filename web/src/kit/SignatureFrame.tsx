@@ -1,43 +1,80 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
+import { listenForDrag, type Drop } from "./rowDrag";
+
+/** What an editor does on the rendered signature. */
+export type OnSignature = {
+  /** A block was pointed at. */
+  onSelect: (block: string) => void;
+  /** A block was dragged beside another. */
+  onDrop: (drop: Drop) => void;
+  /** A literal text was typed over. */
+  onType: (block: string, place: string, text: string) => void;
+};
 
 type SignatureFrameProps = {
   html: string;
   title: string;
   /** Text colours and what becomes of them where mail is shown dark; given when it is to be shown so. */
   dark?: Readonly<Record<string, string>> | null;
-  /** For an editor: the block that is selected, and what to do when another is pointed at. The HTML's rows name their blocks. */
+  /** For an editor: the block that is selected, and what may be done. The HTML's rows name their blocks. */
   selected?: string | null;
-  onSelect?: (block: string) => void;
+  edit?: OnSignature;
+  /** True for a frame as high as what stands in it. */
+  grows?: boolean;
 };
 
 /**
  * Shows a signature as a recipient would see it: in a sandboxed frame without scripts and without this page's styles. Pictures lie under
- * /pictures, as beside the file on a computer. Where blocks can be pointed at, this page may look into the frame; nothing in it can run.
+ * /pictures, as beside the file on a computer. Where it is edited or measured, this page may look into the frame; nothing in it can run.
  */
-export function SignatureFrame({ html, title, dark = null, selected = null, onSelect }: SignatureFrameProps) {
+export function SignatureFrame({
+  html,
+  title,
+  dark = null,
+  selected = null,
+  edit,
+  grows = false,
+}: SignatureFrameProps) {
   const frame = useRef<HTMLIFrameElement>(null);
+  const observer = useRef<ResizeObserver>(null);
+  const [height, setHeight] = useState<number | null>(null);
   const page = signaturePage(html, title, dark);
-  useEffect(() => mark(frame.current, selected), [selected, page]);
-  const listen = () => {
-    const inside = frame.current?.contentDocument;
-    if (!inside || !onSelect) return;
-    const block = (event: Event) => (event.target as Element).closest("[data-block]");
+  const latest = useRef({ edit, selected });
+  useEffect(() => {
+    latest.current = { edit, selected };
     mark(frame.current, selected);
-    inside.addEventListener("mouseover", (event) => mark(frame.current, selected, block(event)));
-    inside.addEventListener("click", (event) => {
+  }, [edit, selected, page]);
+  useEffect(() => () => observer.current?.disconnect(), []);
+  const listen = () => {
+    const body = frame.current?.contentDocument?.body;
+    if (!body) return;
+    if (grows) {
+      observer.current?.disconnect();
+      observer.current = new ResizeObserver(() => setHeight(body.offsetHeight));
+      observer.current.observe(body);
+    }
+    if (!latest.current.edit) return;
+    const block = (event: Event) => (event.target as Element).closest("[data-block]");
+    mark(frame.current, latest.current.selected);
+    body.addEventListener("mouseover", (event) => mark(frame.current, latest.current.selected, block(event)));
+    body.addEventListener("click", (event) => {
       event.preventDefault();
       const key = block(event)?.getAttribute("data-block");
-      if (key) onSelect(key);
+      if (key) latest.current.edit?.onSelect(key);
     });
+    body.ownerDocument.addEventListener("keydown", passOn);
+    listenForDrag(body, (drop) => latest.current.edit?.onDrop(drop));
+    listenForTyping(body, (key, place, text) => latest.current.edit?.onType(key, place, text));
   };
   return (
     <iframe
       ref={frame}
       title={title}
-      sandbox={onSelect ? "allow-same-origin" : ""}
+      sandbox={edit || grows ? "allow-same-origin" : ""}
       srcDoc={page}
       onLoad={listen}
-      className={`block h-full w-full border-0 ${dark ? "bg-mail-dark" : "bg-mail-light"}`}
+      style={grows && height !== null ? { height } : undefined}
+      className={`block w-full border-0 ${grows ? "" : "h-full"} ${dark ? "bg-mail-dark" : "bg-mail-light"}`}
     />
   );
 }
@@ -59,6 +96,39 @@ export function recoloured(html: string, dark: Readonly<Record<string, string>>)
     /(?<![-a-z])color:(#[0-9a-f]{6})/gi,
     (whole, colour: string) => `color:${dark[colour] ?? whole.slice(6)}`,
   );
+}
+
+/** A key pressed in the frame is one of this page's: undo, the legs, the lens. */
+function passOn(event: KeyboardEvent) {
+  const passed = new KeyboardEvent(event.type, event);
+  document.body.dispatchEvent(passed);
+  if (passed.defaultPrevented) event.preventDefault();
+}
+
+/** A double click on a text that is the same for everybody lets it be typed over; Enter or leaving it keeps it, Escape does not. */
+function listenForTyping(body: HTMLElement, onType: OnSignature["onType"]) {
+  body.addEventListener("dblclick", (event) => {
+    const text = (event.target as Element).closest<HTMLElement>("[data-text]");
+    const key = text?.closest("[data-block]")?.getAttribute("data-block");
+    if (!text || !key || text.isContentEditable) return;
+    const before = text.textContent;
+    const keep = () => {
+      const typed = text.textContent.replace(/[\r\n\t]+/g, " ");
+      text.contentEditable = "false";
+      if (typed !== before) onType(key, text.getAttribute("data-text") ?? "", typed);
+    };
+    text.contentEditable = "plaintext-only";
+    text.focus();
+    body.ownerDocument.getSelection()?.selectAllChildren(text);
+    text.addEventListener("keydown", (pressed) => {
+      pressed.stopPropagation();
+      if (pressed.key !== "Enter" && pressed.key !== "Escape") return;
+      pressed.preventDefault();
+      if (pressed.key === "Escape") text.textContent = before;
+      text.blur();
+    });
+    text.addEventListener("blur", keep, { once: true });
+  });
 }
 
 /** Outlines the selected block and the one under the pointer; the frame's policy lets no style sheet in, so each row is told by itself. */

@@ -1,4 +1,5 @@
-import { useRef, useState, type KeyboardEvent } from "react";
+import { useEffect, useRef, useState, type KeyboardEvent } from "react";
+import { listenForDrag } from "../../kit/rowDrag";
 import { Link, useParams } from "react-router";
 import { Button } from "../../kit/Button";
 import { Page } from "../../kit/Page";
@@ -7,7 +8,7 @@ import { useLens, useLensAnswer } from "../../lens/lensState";
 import { AddBlock } from "./AddBlock";
 import { BlockProperties } from "./BlockProperties";
 import type { Fields } from "./blockForm";
-import { blockName, outline, type Block, type Design, type DesignAction } from "./designState";
+import { blockName, outline, typedOver, type Block, type Design, type DesignAction } from "./designState";
 import { freshKey, neighbour } from "./designTree";
 import { Findings, findingsId } from "./Findings";
 import { LanguageProperties } from "./LanguageProperties";
@@ -102,7 +103,14 @@ function Bench({ id }: { id: string }) {
             selected={key}
             group={group}
             onGroup={setGroup}
-            onSelect={(one) => setSelected({ block: one })}
+            edit={{
+              onSelect: (one) => setSelected({ block: one }),
+              onDrop: (drop) => act("move a block", { kind: "beside", ...drop }),
+              onType: (key, place, text) => {
+                const typed = design.blocks[key];
+                if (typed) act("type on the signature", { kind: "block", key, block: typedOver(typed, place, text) });
+              },
+            }}
             onMind={() => document.getElementById(findingsId)?.scrollIntoView({ block: "nearest" })}
           />
           <div className="min-h-0 overflow-y-auto pr-1 pb-4">
@@ -143,6 +151,18 @@ const pages = [
 function Outline({ design, fields, label, selected, onSelect, act }: OutlineProps) {
   const chosen = "block" in selected ? selected.block : null;
   const rows = useRef(new Map<string, HTMLButtonElement>());
+  const list = useRef<HTMLUListElement>(null);
+  const latest = useRef(act);
+  useEffect(() => {
+    latest.current = act;
+  }, [act]);
+  useEffect(
+    () =>
+      list.current
+        ? listenForDrag(list.current, (drop) => latest.current("move a block", { kind: "beside", ...drop }))
+        : undefined,
+    [],
+  );
   const add = (block: Block) => {
     const key = freshKey(design, block.kind);
     act("add a block", { kind: "add", key, block, below: chosen });
@@ -183,7 +203,7 @@ function Outline({ design, fields, label, selected, onSelect, act }: OutlineProp
           </button>
         );
       })}
-      <ul>
+      <ul ref={list}>
         {outline(design).map((row) => (
           <li key={row.key}>
             <button
@@ -192,6 +212,7 @@ function Outline({ design, fields, label, selected, onSelect, act }: OutlineProp
                 if (element) rows.current.set(row.key, element);
                 else rows.current.delete(row.key);
               }}
+              data-block={row.key}
               aria-current={row.key === chosen}
               className={look(row.key === chosen)}
               style={{ paddingLeft: 12 + row.depth * 16 }}
@@ -216,7 +237,8 @@ function Outline({ design, fields, label, selected, onSelect, act }: OutlineProp
         onAdd={add}
       />
       <p className="mt-3 border-t border-line pt-2 text-small text-soft">
-        Alt and an arrow move the block with the focus; Del takes it out.
+        Drag a block, here or on the signature, or move the one with the focus by Alt and an arrow; Del takes it out. A
+        double click on a text of the signature lets you type over it.
       </p>
     </nav>
   );

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Api } from "../../api/client";
 import { Choice, type Option } from "../../kit/Choice";
 import { sizeText } from "../../kit/dates";
-import { SignatureFrame } from "../../kit/SignatureFrame";
+import { SignatureFrame, type OnSignature } from "../../kit/SignatureFrame";
 import { everybody, useGroups, type Group } from "./useLibrary";
 
 type Form = "light" | "dark" | "text";
@@ -23,14 +23,14 @@ type ProofsProps = {
   answer: Api["LensAnswer"] | undefined;
   review: Api["ReviewAnswer"] | undefined;
   selected: string | null;
-  onSelect: (block: string) => void;
+  edit: OnSignature;
   onMind: () => void;
   group: Group;
   onGroup: (group: Group) => void;
 };
 
 /** The design on three people at once: through the lens, on the longest and on the emptiest. */
-export function Proofs({ answer, review, selected, onSelect, onMind, group, onGroup }: ProofsProps) {
+export function Proofs({ answer, review, selected, edit, onMind, group, onGroup }: ProofsProps) {
   const groups = useGroups();
   const [form, setForm] = useState<Form>("light");
   const [width, setWidth] = useState<Width>("full");
@@ -39,7 +39,7 @@ export function Proofs({ answer, review, selected, onSelect, onMind, group, onGr
   const shown = { form, width };
   const signature = answer?.signature;
   return (
-    <div className="flex min-h-0 flex-col gap-2.5">
+    <div className="flex min-h-0 flex-col gap-2.5 overflow-y-auto">
       <div className="flex items-baseline gap-2 text-second text-soft">
         <span>Shown</span>
         <Choice label="Form of the proofs" look="lens" value={form} options={forms} onChange={setForm} />
@@ -74,7 +74,7 @@ export function Proofs({ answer, review, selected, onSelect, onMind, group, onGr
         title="The design through the lens"
         shown={shown}
         selected={selected}
-        onSelect={onSelect}
+        edit={edit}
       />
       <Proof
         name="Longest"
@@ -126,14 +126,14 @@ type ProofProps = {
   title: string;
   shown: { form: Form; width: Width };
   selected?: string | null;
-  onSelect?: (block: string) => void;
+  edit?: OnSignature;
 };
 
-function Proof({ name, who, note, signature, title, shown, selected = null, onSelect }: ProofProps) {
+function Proof({ name, who, note, signature, title, shown, selected = null, edit }: ProofProps) {
   return (
     <section
       aria-label={name}
-      className="flex min-h-0 flex-1 flex-col rounded-[6px] border border-line bg-sheet first-of-type:flex-[1.25]"
+      className="flex min-h-[120px] shrink-0 grow flex-col rounded-[6px] border border-line bg-sheet"
     >
       <div className="flex items-baseline justify-between gap-3 border-b border-line px-4 py-1.5 text-second">
         <span className="truncate">
@@ -142,23 +142,22 @@ function Proof({ name, who, note, signature, title, shown, selected = null, onSe
         <span className="shrink-0 text-soft">{note}</span>
       </div>
       {shown.form === "text" ? (
-        <pre tabIndex={0} aria-label={title} className="min-h-0 flex-1 overflow-auto px-4 py-2 font-mono text-second">
+        <pre tabIndex={0} aria-label={title} className="flex-1 overflow-x-auto px-4 py-2 font-mono text-second">
           {signature?.text}
         </pre>
       ) : (
         <div
-          className={`min-h-0 flex-1 overflow-hidden rounded-b-[6px] px-4 py-2.5 ${shown.form === "dark" ? "bg-mail-dark" : "bg-mail-light"}`}
+          className={`flex-1 overflow-x-auto rounded-b-[6px] px-4 py-2.5 ${shown.form === "dark" ? "bg-mail-dark" : "bg-mail-light"}`}
         >
           {signature && (
-            <div
-              className={shown.width === "phone" ? "h-full w-[360px] border-r border-dashed border-field" : "h-full"}
-            >
+            <div className={shown.width === "phone" ? "w-[360px] border-r border-dashed border-field" : ""}>
               <SignatureFrame
                 html={signature.marked ?? signature.html}
                 title={title}
                 dark={shown.form === "dark" ? signature.dark : null}
                 selected={selected}
-                {...(onSelect && { onSelect })}
+                grows
+                {...(edit && { edit })}
               />
             </div>
           )}

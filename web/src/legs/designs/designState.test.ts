@@ -13,8 +13,10 @@ import {
   reduce,
   shownSize,
   translated,
+  typedOver,
   withColumns,
   withRuns,
+  type Block,
   type Design,
   type Run,
   type TextLine,
@@ -26,6 +28,8 @@ const line = (...fields: string[]): TextLine => ({
   separator: ", ",
   parts: fields.map((field) => ({ runs: [fieldRun(field)] })),
 });
+
+const labelled = (label: string): Run => ({ kind: "field", field: "title", fallback: "", label });
 
 const design: Design = {
   name: "Full",
@@ -178,7 +182,30 @@ test("a text leads to one thing at a time: nothing, a field's link or an address
   expect(linkChoice(leadingTo(address, ""))).toBe("");
 });
 
+test("a text in the rendered signature is typed over where it stands", () => {
+  const block: TextLine = {
+    ...line("title"),
+    parts: [
+      {
+        runs: [{ kind: "text", text: "Dr " }, labelled("as")],
+      },
+    ],
+  };
+  const typed = typedOver(typedOver(block, "0.0", "Prof. "), "0.1", "who is");
+  expect(typed).toEqual({
+    ...block,
+    parts: [
+      {
+        runs: [{ kind: "text", text: "Prof. " }, labelled("who is")],
+      },
+    ],
+  });
+  const button: Block = { kind: "button", item: { label: "Book", field: "", address: "https://x.example/a" } };
+  expect(typedOver(button, "0", "Come")).toEqual({ ...button, item: { ...button.item, label: "Come" } });
+  expect(typedOver({ kind: "divider" }, "0", "x")).toEqual({ kind: "divider" });
+});
+
 test("a field's label is among the texts that can be translated", () => {
-  const labelled = { ...line("title"), parts: [{ runs: [{ ...fieldRun("title"), label: "as" }] }] };
-  expect(literalTexts({ ...design, root: ["a"], blocks: { a: labelled } })).toEqual(["as"]);
+  const block = { ...line("title"), parts: [{ runs: [labelled("as")] }] };
+  expect(literalTexts({ ...design, root: ["a"], blocks: { a: block } })).toEqual(["as"]);
 });

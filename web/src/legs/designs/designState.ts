@@ -1,5 +1,5 @@
 import type { Api } from "../../api/client";
-import { added, copied, movedAcross, removed } from "./designTree";
+import { added, copied, movedAcross, movedBeside, removed } from "./designTree";
 
 export type Design = Api["DesignDocument"];
 export type Block = Api["Block"];
@@ -20,6 +20,7 @@ export type DesignAction =
   | { kind: "block"; key: string; block: Block }
   | { kind: "move"; key: string; by: -1 | 1 }
   | { kind: "across"; key: string; by: -1 | 1 }
+  | { kind: "beside"; key: string; other: string; side: "before" | "after" }
   | { kind: "add"; key: string; block: Block; below: string | null }
   | { kind: "copy"; key: string; copy: string }
   | { kind: "remove"; key: string };
@@ -49,6 +50,8 @@ export function reduce(design: Design, action: DesignAction): Design {
       return move(design, action.key, action.by);
     case "across":
       return movedAcross(design, action.key, action.by);
+    case "beside":
+      return movedBeside(design, action.key, action.other, action.side);
     case "add":
       return added(design, action.key, action.block, action.below);
     case "copy":
@@ -89,6 +92,33 @@ function swapped(keys: readonly string[], key: string, by: -1 | 1): string[] | n
   const other = keys[at + by];
   if (at < 0 || other === undefined) return null;
   return keys.map((candidate, index) => (index === at ? other : index === at + by ? key : candidate));
+}
+
+/** The block with one of its literal texts typed over. place: as the rendered signature names it, "part.run" in a text line, else the item's number. */
+export function typedOver(block: Block, place: string, text: string): Block {
+  const [first = -1, second = -1] = place.split(".").map(Number);
+  const relabelled = (items: LinkItem[]) =>
+    items.map((item, index) => (index === first ? { ...item, label: text } : item));
+  switch (block.kind) {
+    case "textLine": {
+      const typed = (run: Run): Run => (run.kind === "text" ? { ...run, text } : { ...run, label: text });
+      const parts = block.parts.map((part, index) =>
+        index === first ? { runs: part.runs.map((run, at) => (at === second ? typed(run) : run)) } : part,
+      );
+      return { ...block, parts };
+    }
+    case "contactList":
+      return {
+        ...block,
+        items: block.items.map((item, index) => (index === first ? { ...item, label: text } : item)),
+      };
+    case "linkRow":
+      return { ...block, items: relabelled(block.items) };
+    case "button":
+      return { ...block, item: { ...block.item, label: text } };
+    default:
+      return block;
+  }
 }
 
 /** The parts of a text line with one part's runs replaced; a part without runs goes. */

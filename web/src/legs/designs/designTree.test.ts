@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { plainTheme } from "./designSamples";
 import { outline, reduce, type Block, type Design } from "./designState";
-import { added, copied, freshKey, movedAcross, neighbour, removed } from "./designTree";
+import { added, copied, freshKey, movedAcross, movedBeside, neighbour, removed } from "./designTree";
 
 const gap: Block = { kind: "gap", height: 4 };
 const design: Design = {
@@ -51,12 +51,22 @@ test("a block goes across columns, out of them and into them", () => {
   expect(movedAcross(design, "first", -1)).toBe(design);
 });
 
+test("a block is put beside another, into columns and out of them, and never into itself", () => {
+  expect(read(movedBeside(design, "last", "first", "before"))).toBe("0last 0first 0columns 1logo");
+  expect(read(movedBeside(design, "first", "logo", "after"))).toBe("0columns 1logo 1first 0last");
+  expect(read(movedBeside(design, "logo", "last", "after"))).toBe("0first 0columns 0last 0logo");
+  expect(movedBeside(design, "columns", "logo", "before")).toBe(design);
+  expect(movedBeside(design, "first", "first", "after")).toBe(design);
+  expect(movedBeside(design, "nothing", "first", "after")).toBe(design);
+});
+
 test("every step keeps each block in one place", () => {
   const steps = [
     (of: Design) => reduce(of, { kind: "add", key: freshKey(of, "gap"), block: gap, below: "columns" }),
     (of: Design) => reduce(of, { kind: "across", key: "logo", by: 1 }),
     (of: Design) => reduce(of, { kind: "copy", key: "columns", copy: freshKey(of, "columns") }),
     (of: Design) => reduce(of, { kind: "across", key: "last", by: 1 }),
+    (of: Design) => reduce(of, { kind: "beside", key: "first", other: "columns1", side: "after" }),
     (of: Design) => reduce(of, { kind: "remove", key: "columns" }),
   ];
   let now = design;

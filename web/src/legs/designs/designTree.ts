@@ -74,6 +74,15 @@ export function movedAcross(design: Design, key: string, by: -1 | 1): Design {
   return inserted(lifted(design, key), { parent: beside, column: 0, index: columns.children[0]?.length ?? 0 }, key);
 }
 
+/** The block put before or after another, wherever that stands; a block is never put into itself. */
+export function movedBeside(design: Design, key: string, other: string, side: "before" | "after"): Design {
+  if (within(design, key).includes(other) || !placeOf(design, key)) return design;
+  const without = lifted(design, key);
+  const place = placeOf(without, other);
+  if (!place) return design;
+  return inserted(without, { ...place, index: place.index + (side === "after" ? 1 : 0) }, key);
+}
+
 /** A key that no block has. */
 export function freshKey(design: Pick<Design, "blocks">, kind: string): string {
   let number = 1;
