@@ -24,7 +24,54 @@ public sealed class DesignLegTests(DemoWithoutDeskApps demo) : IClassFixture<Dem
         LeadToAFixedAddress(visitor);
         WriteHtmlOfOnesOwn(visitor);
         ShareAThemeInASet(visitor);
+        WorkOnTheSignatureItself(visitor);
+        ChooseThePartOfAPicture(visitor);
         visitor.AssertQuietConsole();
+    }
+
+    /// <summary>Blocks are dragged and texts typed over where they are seen, and undone from there.</summary>
+    private static void WorkOnTheSignatureItself(Visitor visitor)
+    {
+        visitor.Leg("Designs");
+        visitor.Click("//a[text()='Short']");
+        visitor.Title("Short");
+        visitor.InFrame(Frame, html => html.Contains("data-block=\"name\"", StringComparison.Ordinal));
+        string Order() => string.Join(',', visitor.Ask<IReadOnlyCollection<object>>("return [...document.querySelectorAll('nav[aria-label=Blocks] li [data-block]')].map((row) => row.dataset.block);"));
+        var before = Order();
+        var (first, second) = (before.Split(',')[0], before.Split(',')[1]);
+        visitor.Drag(visitor.PlaceInFrame(Frame, $"[data-block={second}]"), visitor.PlaceInFrame(Frame, $"[data-block={first}]|top"));
+        visitor.Until(() => Order().StartsWith($"{second},{first}", StringComparison.Ordinal));
+        visitor.Drag(visitor.Place($"nav [data-block={second}]"), visitor.Place($"nav [data-block={first}]|bottom"));
+        visitor.Until(() => Order() == before);
+
+        visitor.Button("Add a block");
+        visitor.Click("//*[@role='menuitem'][normalize-space()='Button']");
+        visitor.Type("Words of link 1", "Book a visit");
+        visitor.InFrame(Frame, html => html.Contains(">Book a visit</span>", StringComparison.Ordinal));
+        visitor.Until(() => visitor.Ask<string>($"return [...document.querySelectorAll('iframe')].find((one) => one.title === '{Frame}').contentDocument.querySelector('[data-block=button1] [data-text]')?.textContent ?? ''") == "Book a visit");
+        visitor.DoubleClick(visitor.PlaceInFrame(Frame, "[data-block=button1] [data-text]"));
+        visitor.Press("Come & see us");
+        visitor.Press(Keys.Enter);
+        visitor.InFrame(Frame, html => html.Contains(">Come &amp; see us</span>", StringComparison.Ordinal));
+        visitor.Press(Keys.Control, "z");
+        visitor.InFrame(Frame, html => html.Contains(">Book a visit</span>", StringComparison.Ordinal));
+    }
+
+    private static void ChooseThePartOfAPicture(Visitor visitor)
+    {
+        visitor.Leg("Designs");
+        visitor.Click("//a[text()='Full']");
+        visitor.Title("Full");
+        visitor.Click("//nav[@aria-label='Blocks']//button[normalize-space()='Picture']");
+        const string part = "[role=application]";
+        visitor.See("//*[@role='application'][starts-with(@aria-label, 'Part of')]").SendKeys("-------------------------");
+        visitor.InFrame(Frame, html => html.Contains("-crop0.0.750", StringComparison.Ordinal));
+        var at = visitor.Place(part);
+        visitor.Drag(at, (at.X + 120, at.Y + 120));
+        visitor.InFrame(Frame, html => html.Contains("-crop250.250.750", StringComparison.Ordinal));
+        visitor.AssertAccessible();
+        visitor.Button("Show the middle");
+        visitor.InFrame(Frame, html => !html.Contains("-crop", StringComparison.Ordinal));
     }
 
     /// <summary>The signature that a newcomer is to build without help, from the barest starter.</summary>

@@ -134,6 +134,36 @@ public sealed class Visitor : IDisposable
         return seen;
     }
 
+    /// <summary>The middle of something inside the frame that shows a signature, in pixels of the window; "|top" or "|bottom" behind the selector for the edges.</summary>
+    public (int X, int Y) PlaceInFrame(string title, string selector) => PlaceOf($"document.querySelector('iframe[title=\"{title}\"]')", selector);
+
+    /// <summary>The middle of an element of the page, in pixels of the window.</summary>
+    public (int X, int Y) Place(string selector) => PlaceOf("null", selector);
+
+    /// <summary>Drags from one place to another, as a hand with a mouse would: in steps.</summary>
+    public void Drag((int X, int Y) from, (int X, int Y) to) => new Actions(driver).MoveToLocation(from.X, from.Y).ClickAndHold()
+        .MoveToLocation((from.X + to.X) / 2, (from.Y + to.Y) / 2).MoveToLocation(to.X, to.Y).Release().Perform();
+
+    public void DoubleClick((int X, int Y) at) => new Actions(driver).MoveToLocation(at.X, at.Y).DoubleClick().Perform();
+
+    private (int X, int Y) PlaceOf(string frame, string selector)
+    {
+        var place = (IReadOnlyCollection<object>)Wait(
+            () => driver.ExecuteScript(
+                $$"""
+                const frame = {{frame}};
+                const [selector, edge] = arguments[0].split('|');
+                const room = (frame ? frame.contentDocument : document).querySelector(selector)?.getBoundingClientRect();
+                if (!room) return null;
+                const from = frame ? frame.getBoundingClientRect() : { left: 0, top: 0 };
+                const down = edge === 'top' ? 3 : edge === 'bottom' ? room.height - 3 : room.height / 2;
+                return [Math.round(from.left + room.left + Math.min(room.width / 2, 40)), Math.round(from.top + room.top + down)];
+                """,
+                selector),
+            selector);
+        return (Convert.ToInt32(place.First(), System.Globalization.CultureInfo.InvariantCulture), Convert.ToInt32(place.Last(), System.Globalization.CultureInfo.InvariantCulture));
+    }
+
     /// <summary>Asks the API as the page does.</summary>
     public T Ask<T>(string script) => (T)driver.ExecuteAsyncScript($"const done = arguments[arguments.length - 1]; (async () => {{ {script} }})().then(done);")!;
 
