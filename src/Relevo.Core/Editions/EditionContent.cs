@@ -10,17 +10,24 @@ namespace Relevo.Core.Editions;
 /// <summary>A design as an edition holds it.</summary>
 public sealed record EditionDesign(Guid Id, DesignDocument Document);
 
+/// <summary>A ready answer as an edition holds it.</summary>
+public sealed record EditionAnswer(Guid Id, ReadyAnswer Document);
+
 /// <summary>
 /// An immutable state of designs and rules. People are not in it: joiners are served without a new one. Designs stand in the order of their
 /// ids, so that the same state has the same JSON and the same hash.
 /// </summary>
 public sealed record EditionContent(ImmutableArray<EditionDesign> Designs, RuleSet Rules)
 {
+    /// <summary>Ready answers, in the order of their ids.</summary>
+    public ImmutableArray<EditionAnswer> Answers { get; init; } = [];
+
     /// <summary>An edition with nothing in it: what the first one is compared with.</summary>
     public static EditionContent Empty { get; } = new([], RuleSet.Empty);
 
-    /// <summary>Puts designs into their fixed order.</summary>
-    public static EditionContent From(IEnumerable<EditionDesign> designs, RuleSet rules) => new([.. designs.OrderBy(design => design.Id)], rules);
+    /// <summary>Puts designs and ready answers into their fixed order.</summary>
+    public static EditionContent From(IEnumerable<EditionDesign> designs, RuleSet rules, IEnumerable<EditionAnswer> answers) =>
+        new([.. designs.OrderBy(design => design.Id)], rules) { Answers = [.. answers.OrderBy(answer => answer.Id)] };
 
     /// <summary>The design of this id, or null.</summary>
     public DesignDocument? Find(Guid design) => Designs.FirstOrDefault(candidate => candidate.Id == design)?.Document;

@@ -13,6 +13,9 @@ public enum ChangeSubject
 
     /// <summary>The rules.</summary>
     Rules,
+
+    /// <summary>A ready answer.</summary>
+    Answer,
 }
 
 /// <summary>One change between two editions, as a sentence.</summary>
@@ -26,9 +29,26 @@ public static class EditionDifference
 {
     private const string Track = "Signature track";
 
-    /// <summary>Every change, designs first. Nothing changed gives an empty list.</summary>
+    /// <summary>Every change, designs first. Nothing changed gives an empty list, and only that does.</summary>
     public static ImmutableArray<EditionChange> Compare(EditionContent before, EditionContent after) =>
-        [.. CompareDesigns(before, after), .. CompareRules(before, after)];
+        [.. CompareDesigns(before, after), .. CompareRules(before, after), .. CompareAnswers(before, after)];
+
+    private static IEnumerable<EditionChange> CompareAnswers(EditionContent before, EditionContent after)
+    {
+        var old = before.Answers.ToDictionary(answer => answer.Id, answer => answer.Document);
+        foreach (var (id, now) in after.Answers)
+        {
+            if (!old.TryGetValue(id, out var was)) yield return new(ChangeSubject.Answer, now.Name, "New ready answer.");
+            else if (was != now)
+            {
+                if (was.Name != now.Name) yield return new(ChangeSubject.Answer, now.Name, $"Renamed from \"{was.Name}\".");
+                if (was.Subject != now.Subject) yield return new(ChangeSubject.Answer, now.Name, $"Subject: \"{was.Subject}\" becomes \"{now.Subject}\".");
+                if (was.Text != now.Text) yield return new(ChangeSubject.Answer, now.Name, "Its text is another.");
+            }
+        }
+
+        foreach (var gone in before.Answers.Where(answer => after.Answers.All(one => one.Id != answer.Id))) yield return new(ChangeSubject.Answer, gone.Document.Name, "Ready answer taken out.");
+    }
 
     private static IEnumerable<EditionChange> CompareDesigns(EditionContent before, EditionContent after)
     {
@@ -42,7 +62,8 @@ public static class EditionDifference
             }
 
             if (old.ToJson() == design.Document.ToJson()) continue;
-            foreach (var text in CompareDocuments(old, design.Document)) yield return new(ChangeSubject.Design, name, text);
+            var texts = CompareDocuments(old, design.Document).ToArray();
+            foreach (var text in texts.Length > 0 ? texts : ["Changed."]) yield return new(ChangeSubject.Design, name, text);
         }
 
         foreach (var gone in before.Designs.Where(design => after.Find(design.Id) is null))
@@ -58,6 +79,12 @@ public static class EditionDifference
             if (from != to) yield return $"{role} colour: {from} becomes {to}.";
         }
 
+        if (before.Set != after.Set) yield return after.Set.Length > 0 ? $"Now in the set \"{after.Set}\"." : $"No longer in the set \"{before.Set}\".";
+        foreach (var language in before.Languages.Keys.Union(after.Languages.Keys))
+        {
+            if (!Texts(before, language).SequenceEqual(Texts(after, language))) yield return $"Its texts in {language} are others.";
+        }
+
         if (old.FontStack != now.FontStack) yield return $"Font: {old.FontStack} becomes {now.FontStack}.";
         if (old.Sizes != now.Sizes) yield return $"Sizes: {Sizes(old)} become {Sizes(now)}.";
         if (old.LineHeight != now.LineHeight) yield return $"Line height: {old.LineHeight} % becomes {now.LineHeight} %.";
@@ -71,6 +98,8 @@ public static class EditionDifference
         foreach (var (key, block) in before.Blocks.Where(pair => !after.Blocks.ContainsKey(pair.Key))) yield return $"{BlockName.Of(block)} taken out.";
         if (!before.Root.SequenceEqual(after.Root)) yield return "Blocks in another order.";
     }
+
+    private static IEnumerable<KeyValuePair<string, string>> Texts(DesignDocument design, string language) => design.Languages.TryGetValue(language, out var texts) ? texts : [];
 
     private static string Json(Block block) => System.Text.Json.JsonSerializer.Serialize(block, RelevoJson.Options);
 

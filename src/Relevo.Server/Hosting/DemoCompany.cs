@@ -19,7 +19,7 @@ namespace Relevo.Server.Hosting;
 public sealed record DemoComputer(string Computer, string Person, string Address, string Token);
 
 /// <summary>Fills an empty database with the demo company from the files under demo/, the way an administrator would. Draft only: publishing and rolling out are left to the visitor.</summary>
-internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore runs, CurrentRoster rosters, PictureStore pictures, DesignStore designs, RuleStore rules, ComputerStore computers, MailboxStore mailboxes, FieldSetStore fields, UnitStore units, PersonStore people)
+internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore runs, CurrentRoster rosters, PictureStore pictures, DesignStore designs, RuleStore rules, ComputerStore computers, MailboxStore mailboxes, FieldSetStore fields, UnitStore units, PersonStore people, ReadyAnswerStore answers)
 {
     private const string AdministratorAddress = "ines.albrecht@brackenfold.example";
     private const string EmployeeAddress = "maren.holtkamp@brackenfold.example";
@@ -45,6 +45,7 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
         await AddMailboxesAsync(actor, cancellationToken);
         await AddProfileLinksAsync(actor, cancellationToken);
         await AddNoticesAsync(actor, cancellationToken);
+        await AddAnswersAsync(actor, cancellationToken);
         var employee = (await rosters.GetAsync(cancellationToken)).FindByAddress(EmployeeAddress)!;
         await users.AddAsync(new User(Guid.NewGuid(), EmployeeAddress, employee.Name, SessionEndpoints.Hash(EmployeePassword), UserRole.Employee, employee.Person.Id), cancellationToken);
         await DesignAsync(Path.Combine(settings.DemoFolder!, "brackenfold-mark.png"), actor, cancellationToken);
@@ -99,6 +100,16 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
         var facts = links.Aggregate(company.Facts, (facts, link) => facts.With(link.Name, link.Address));
         if (await fields.SaveAsync(before.Revision, before.Fields with { Own = [.. before.Fields.Own, .. own] }, actor, cancellationToken) != SaveOutcome.Saved
             || await units.SaveAsync(company with { Facts = facts }, actor, cancellationToken) != UnitOutcome.Saved) throw new StartRefusedException("The demo's profile links could not be added.");
+    }
+
+    private async Task AddAnswersAsync(Actor actor, CancellationToken cancellationToken)
+    {
+        ReadyAnswer[] ready =
+        [
+            new("Appointment confirmed", "Your appointment at {organisation}", "Hello,\n\nyour appointment is in our book. Please bring your animal's papers, and come ten minutes early.\n\nTo change it: {bookingPage}\nOr ring us: {telephone}\n"),
+            new("Results are here", "", "Hello,\n\nthe results you were waiting for are here. I would like to talk you through them myself.\n\nYou reach me at {telephone}.\nOut of hours: {mobile}\n"),
+        ];
+        foreach (var answer in ready) await answers.AddAsync(Guid.CreateVersion7(), JsonSerializer.Serialize(answer, RelevoJson.Options), actor, cancellationToken);
     }
 
     private async Task AddNoticesAsync(Actor actor, CancellationToken cancellationToken)

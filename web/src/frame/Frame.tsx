@@ -24,6 +24,7 @@ import { Line } from "./Line";
 import { Palette } from "./Palette";
 
 /** The editor is loaded when a design is first opened. */
+const Answers = lazy(async () => ({ default: (await import("../legs/designs/Answers")).Answers }));
 const DesignBench = lazy(async () => ({ default: (await import("../legs/designs/DesignBench")).DesignBench }));
 
 /** The administrator's frame: the line, the page, the lens tray. */
@@ -61,6 +62,14 @@ export function Frame({ user }: { user: Api["SessionUser"] }) {
           <Route path="/people/table" element={<TableMapping />} />
           <Route path="/people/:id?" element={<People />} />
           <Route path="/designs" element={<Designs />} />
+          <Route
+            path="/designs/answers/:id?"
+            element={
+              <Suspense fallback={null}>
+                <Answers />
+              </Suspense>
+            }
+          />
           <Route
             path="/designs/:id"
             element={

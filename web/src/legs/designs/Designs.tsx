@@ -18,6 +18,7 @@ export function Designs() {
     queryFn: () => take(api.GET("/api/designs")),
     meta: { followsDrafts: true },
   });
+  const navigate = useNavigate();
   const [open, setOpen] = useState<"starters" | "file" | null>(null);
   const toggle = (part: "starters" | "file") => setOpen(open === part ? null : part);
   const edited = designs.data?.filter((design) => design.isEdited).length ?? 0;
@@ -31,6 +32,7 @@ export function Designs() {
       }
       action={
         <>
+          <Button onClick={() => void navigate("/designs/answers")}>Ready answers</Button>
           <Button onClick={() => toggle("file")}>From a file</Button>
           <Button look="main" onClick={() => toggle("starters")}>
             New from a starter

@@ -1,0 +1,241 @@
+import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useRef } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, ifMatch, take, type Api } from "../../api/client";
+import { useDrafts, type DraftData, type DraftDoor } from "../../frame/drafts";
+import { count } from "../../frame/legs";
+import { Button } from "../../kit/Button";
+import { Empty, Page } from "../../kit/Page";
+import { Trouble } from "../../kit/Trouble";
+import { useLens } from "../../lens/lensState";
+import { insertedField, newAnswer } from "./answerState";
+import { useFields } from "./useDesign";
+
+type Answer = Api["ReadyAnswer"];
+
+/** Ready-made answers: texts with fields and the subject each suggests. */
+export function Answers() {
+  const { id } = useParams();
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const answers = useQuery({
+    queryKey: ["answers"],
+    queryFn: () => take(api.GET("/api/answers")),
+    meta: { followsDrafts: true },
+  });
+  const all = answers.data ?? [];
+  const add = useMutation({
+    mutationFn: () => take(api.POST("/api/answers", { body: newAnswer(all.map((one) => one.document.name)) })),
+    onSuccess: async (made) => {
+      await queries.invalidateQueries({ queryKey: ["answers"] });
+      void navigate(`/designs/answers/${made.id}`);
+    },
+  });
+  const edited = all.filter((one) => one.isEdited).length;
+  const shown = id ?? all[0]?.id;
+  return (
+    <Page
+      title="What is ready to be said"
+      lede={
+        <>
+          <Link to="/designs" className="underline">
+            All designs
+          </Link>
+          . {all.length === 0 ? "No ready answer yet." : `${count(all.length, "ready answer", "ready answers")}, `}
+          {all.length > 0 && (edited === 0 ? "all as published." : `${edited} not yet published.`)}
+        </>
+      }
+      action={
+        <Button look="main" disabled={add.isPending} onClick={() => add.mutate()}>
+          New ready answer
+        </Button>
+      }
+    >
+      <Trouble error={answers.error ?? add.error} />
+      {answers.data && all.length === 0 && (
+        <Empty step={<Button onClick={() => add.mutate()}>Write the first one</Button>}>
+          A ready answer is a text that people send again and again, with the sender’s own facts in it. It is kept and
+          published like a design.
+        </Empty>
+      )}
+      {shown && (
+        <div className="grid h-full min-h-0 grid-cols-[230px_1fr_340px] gap-6">
+          <nav aria-label="Ready answers" className="min-h-0 overflow-y-auto">
+            <ul>
+              {all.map((one) => (
+                <li key={one.id}>
+                  <Link
+                    to={`/designs/answers/${one.id}`}
+                    aria-current={one.id === shown ? "page" : undefined}
+                    className={`block min-h-7 truncate rounded-[3px] px-3 py-1 ${one.id === shown ? "bg-sheet font-semibold shadow-[inset_3px_0_0_var(--color-baton)]" : "hover:bg-fold"}`}
+                  >
+                    {one.document.name}
+                    {one.isEdited && <span className="ml-2 text-small font-normal text-soft">not yet published</span>}
+                  </Link>
+                </li>
+              ))}
+            </ul>
+          </nav>
+          <AnswerEditor key={shown} id={shown} />
+        </div>
+      )}
+    </Page>
+  );
+}
+
+function useAnswer(id: string) {
+  const drafts = useDrafts();
+  const queryKey = ["answer", id];
+  const answer = useQuery<DraftData<Answer>>({
+    queryKey,
+    queryFn: async () => {
+      const found = await take(api.GET("/api/answers/{id}", { params: { path: { id } } }));
+      return { revision: found.revision, value: found.document };
+    },
+    refetchOnMount: "always",
+  });
+  const change = useCallback(
+    (label: string, next: Answer, mergeKey: string) => {
+      const door: DraftDoor = {
+        queryKey: ["answer", id],
+        save: (value, revision) =>
+          take(
+            api.PUT("/api/answers/{id}", { params: { path: { id } }, body: value as Answer, ...ifMatch(revision) }),
+          ).then(() => undefined),
+      };
+      drafts.change(`answer/${id}`, door, label, next, mergeKey);
+    },
+    [drafts, id],
+  );
+  return {
+    answer: answer.data,
+    error: answer.error,
+    failure: drafts.failures.get(`answer/${id}`) ?? null,
+    reload: () => drafts.reload(`answer/${id}`),
+    change,
+  };
+}
+
+function AnswerEditor({ id }: { id: string }) {
+  const { answer, error, failure, reload, change } = useAnswer(id);
+  const fields = useFields();
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const text = useRef<HTMLTextAreaElement>(null);
+  const remove = useMutation({
+    mutationFn: (revision: number) =>
+      take(api.DELETE("/api/answers/{id}", { params: { path: { id } }, ...ifMatch(revision) })),
+    onSuccess: async () => {
+      await queries.invalidateQueries({ queryKey: ["answers"] });
+      void navigate("/designs/answers");
+    },
+  });
+  if (!answer) return <Trouble error={error} />;
+  const { value } = answer;
+  const insert = (field: string) => {
+    const at = text.current?.selectionStart ?? value.text.length;
+    const next = insertedField(value.text, at, text.current?.selectionEnd ?? at, field);
+    change("put a field in", { ...value, text: next.text }, "");
+    requestAnimationFrame(() => {
+      text.current?.focus();
+      text.current?.setSelectionRange(next.caret, next.caret);
+    });
+  };
+  const box = "w-full rounded-[4px] border border-field bg-sheet px-2.5 py-1";
+  return (
+    <>
+      <div className="flex min-h-0 flex-col gap-2 overflow-y-auto px-1">
+        {failure && (
+          <div className="flex flex-col items-start gap-2">
+            <Trouble error={failure} />
+            <Button onClick={reload}>Load the newest state</Button>
+          </div>
+        )}
+        <label className="flex flex-col gap-0.5">
+          <span className="text-second text-soft">Name</span>
+          <input
+            className={`${box} min-h-8`}
+            value={value.name}
+            onChange={(event) => change("name an answer", { ...value, name: event.target.value }, "name")}
+          />
+        </label>
+        <label className="flex flex-col gap-0.5">
+          <span className="text-second text-soft">Subject it suggests</span>
+          <input
+            className={`${box} min-h-8`}
+            value={value.subject}
+            placeholder="none"
+            onChange={(event) => change("subject of an answer", { ...value, subject: event.target.value }, "subject")}
+          />
+        </label>
+        <label className="flex min-h-0 flex-1 flex-col gap-0.5">
+          <span className="text-second text-soft">Text</span>
+          <textarea
+            ref={text}
+            className={`${box} min-h-56 flex-1 resize-none leading-relaxed`}
+            value={value.text}
+            onChange={(event) => change("text of an answer", { ...value, text: event.target.value }, "text")}
+          />
+        </label>
+        <div className="flex items-center gap-2">
+          <Menu>
+            <MenuButton className="min-h-8 rounded-[4px] border border-field bg-sheet px-2.5">
+              Put a field in
+            </MenuButton>
+            <MenuItems
+              anchor={{ to: "top start", gap: 4 }}
+              className="z-30 max-h-72 min-w-44 overflow-y-auto rounded-[4px] border border-field bg-sheet py-1 text-body shadow-lg focus:outline-none"
+            >
+              {(fields.data ?? [])
+                .filter((field) => field.kind !== "picture")
+                .map((field) => (
+                  <MenuItem key={field.name}>
+                    <button
+                      type="button"
+                      onClick={() => insert(field.name)}
+                      className="block w-full px-3 py-1 text-left data-focus:bg-fold"
+                    >
+                      {field.label}
+                    </button>
+                  </MenuItem>
+                ))}
+            </MenuItems>
+          </Menu>
+          <Button disabled={remove.isPending} onClick={() => remove.mutate(answer.revision)}>
+            Take it out
+          </Button>
+          <Trouble error={remove.error} />
+        </div>
+        <p className="text-small text-soft">
+          A field stands in braces, like {"{telephone}"}. A line whose fields are all empty disappears.
+        </p>
+      </div>
+      <Written id={id} />
+    </>
+  );
+}
+
+/** The answer as the lens's person would send it. */
+function Written({ id }: { id: string }) {
+  const { lens } = useLens();
+  const query = { ...(lens.person && { person: lens.person }), ...(lens.address && { address: lens.address }) };
+  const written = useQuery({
+    queryKey: ["written", id, query],
+    queryFn: () => take(api.GET("/api/answers/{id}/written", { params: { path: { id }, query } })),
+    placeholderData: (before) => before,
+    meta: { followsDrafts: true },
+  });
+  return (
+    <section aria-label="Through the lens" className="min-h-0 overflow-y-auto">
+      <div className="rounded-[6px] border border-line bg-sheet">
+        <p className="border-b border-line px-4 py-1.5 text-second">
+          <b className="font-semibold">Through the lens</b>{" "}
+          <span className="text-soft">{written.data?.subject || "no subject"}</span>
+        </p>
+        <div className="px-4 py-2.5 break-words whitespace-pre-wrap">{written.data?.text}</div>
+      </div>
+      <Trouble error={written.error} />
+    </section>
+  );
+}
