@@ -47,28 +47,27 @@ public sealed partial record ReadyAnswer(string Name, string Subject, string Tex
     /// <summary>Writes it for one account. values: in catalogue order. The same values give the same text.</summary>
     public WrittenAnswer Write(FieldCatalogue catalogue, ReadOnlySpan<FieldValue> values)
     {
-        var named = Fields.ToDictionary(field => field, _ => "", StringComparer.Ordinal);
-        foreach (var field in named.Keys)
-        {
-            if (catalogue.TryFind(field, out var index)) named[field] = values[index].Text;
-        }
-
-        var lines = new List<string>();
-        foreach (var line in Text.Split('\n'))
+        var named = new Dictionary<string, (FieldValue Value, bool IsWeb)>(StringComparer.Ordinal);
+        foreach (var field in Fields) named[field] = catalogue.TryFind(field, out var index) ? (values[index], catalogue.Fields[index].Kind == FieldKind.Web) : (FieldValue.None, false);
+        var lines = new List<string>(); // as they were made, those that stay
+        foreach (var line in Text.Split('\n').Select(line => line.TrimEnd()))
         {
             var fields = FieldPattern().Matches(line);
-            if (fields.Count > 0 && fields.All(match => named[match.Groups[1].Value].Length == 0)) continue;
-            var written = Fill(line).TrimEnd();
-            if (written.Length > 0 || (lines.Count > 0 && lines[^1].Length > 0)) lines.Add(written);
+            if (fields.Count > 0 && fields.All(match => named[match.Groups[1].Value].Value.IsEmpty)) continue;
+            if (line.Length > 0 || (lines.Count > 0 && lines[^1].Length > 0)) lines.Add(line);
         }
 
         while (lines.Count > 0 && lines[^1].Length == 0) lines.RemoveAt(lines.Count - 1);
-        return new WrittenAnswer(Fill(Subject).Trim(), string.Concat(lines.Select(line => line + "\n")), Html(lines));
+        var html = lines.Select(line => Fill(WebUtility.HtmlEncode(line), value => value.Link.Length == 0 ? WebUtility.HtmlEncode(value.Text) : $"<a href=\"{WebUtility.HtmlEncode(value.Link)}\">{WebUtility.HtmlEncode(value.Text)}</a>"));
+        return new WrittenAnswer(Plain(Subject).Trim(), string.Concat(lines.Select(line => Plain(line).TrimEnd() + "\n")), Paragraphs(html));
 
-        string Fill(string text) => FieldPattern().Replace(text, match => named[match.Groups[1].Value]);
+        // A web address is written whole, so that it can be followed.
+        string Plain(string text) => FieldPattern().Replace(text, match => named[match.Groups[1].Value] is (var value, true) && value.Link.Length > 0 ? value.Link : named[match.Groups[1].Value].Value.Text);
+        string Fill(string text, Func<FieldValue, string> write) => FieldPattern().Replace(text, match => write(named[match.Groups[1].Value].Value)).TrimEnd();
     }
 
-    private static string Html(List<string> lines)
+    /// <summary>Paragraphs of lines that are HTML already; an empty line parts two of them.</summary>
+    private static string Paragraphs(IEnumerable<string> lines)
     {
         var html = new StringBuilder();
         var isOpen = false;
@@ -81,7 +80,7 @@ public sealed partial record ReadyAnswer(string Name, string Subject, string Tex
                 continue;
             }
 
-            html.Append(isOpen ? "<br>" : "<p>").Append(WebUtility.HtmlEncode(line));
+            html.Append(isOpen ? "<br>" : "<p>").Append(line);
             isOpen = true;
         }
 

@@ -17,13 +17,21 @@ public sealed class ReadyAnswerTests
         var written = Write(answer, ("organisation", "Söhne & Co"), ("telephone", "+44 20 7946 0001"));
         Assert.Equal("Visit at Söhne & Co", written.Subject);
         Assert.Equal("Hello,\n\nit is in our book.\n\nRing +44 20 7946 0001 or\n\nUntil then {nobody knows} {}\n", written.Text);
-        Assert.Equal("<p>Hello,</p><p>it is in our book.</p><p>Ring +44 20 7946 0001 or</p><p>Until then {nobody knows} {}</p>", written.Html);
+        Assert.Equal("<p>Hello,</p><p>it is in our book.</p><p>Ring <a href=\"tel:+442079460001\">+44 20 7946 0001</a> or</p><p>Until then {nobody knows} {}</p>", written.Html);
         Assert.Equal(["organisation", "telephone", "mobile", "fax"], answer.Fields);
     }
 
     [Fact]
     public void Values_are_escaped_and_lines_of_a_paragraph_stay_together() =>
         Assert.Equal("<p>&lt;b&gt; &amp; &quot;x&quot;<br>second</p>", Write(new ReadyAnswer("a", "", "{title}\nsecond"), ("title", "<b> & \"x\"")).Html);
+
+    [Fact]
+    public void A_web_address_is_written_whole_in_text_and_leads_there_in_HTML()
+    {
+        var written = Write(new ReadyAnswer("a", "", "See {webAddress}."), ("webAddress", "https://brackenfold.example/a?b=1&c=2"));
+        Assert.Equal("See https://brackenfold.example/a?b=1&c=2.\n", written.Text);
+        Assert.Equal("<p>See <a href=\"https://brackenfold.example/a?b=1&amp;c=2\">brackenfold.example/a?b=1&amp;c=2</a>.</p>", written.Html);
+    }
 
     [Theory]
     [InlineData("", "s", "t", "/name name-length")]

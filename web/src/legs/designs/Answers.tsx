@@ -71,7 +71,7 @@ export function Answers() {
                     className={`block min-h-7 truncate rounded-[3px] px-3 py-1 ${one.id === shown ? "bg-sheet font-semibold shadow-[inset_3px_0_0_var(--color-baton)]" : "hover:bg-fold"}`}
                   >
                     {one.document.name}
-                    {one.isEdited && <span className="ml-2 text-small font-normal text-soft">not yet published</span>}
+                    {one.isEdited && <span className="ml-2 text-small font-normal text-soft">edited</span>}
                   </Link>
                 </li>
               ))}
