@@ -60,6 +60,7 @@ public sealed record DesignReview(int Accounts, Extreme? Longest, Extreme? Empti
             tallies[part] = tally;
         });
         var whole = tallies.Aggregate((all, next) => all.With(next));
+        whole.MeasureEmptiest(measure, values);
         return new DesignReview(count, whole.Longest, whole.Emptiest, whole.MostHtmlBytes, [.. DesignFindings.Of(design), .. DesignFindings.Dropped(design, forms.Select(form => form.Kind)), .. whole.Findings(design, catalogue, count)]);
     }
 
@@ -85,7 +86,8 @@ public sealed record DesignReview(int Accounts, Extreme? Longest, Extreme? Empti
                 var all = values(place);
                 var bytes = compiled.Html.CountBytes(all, Circumstances.Plain, ref scratch);
                 if (bytes == 0) continue;
-                var measurement = measure.Measure(all, Circumstances.Plain);
+                // Whoever is neither wide nor the widest so far need not be measured letter by letter. One pixel, because edges are compared in whole ones.
+                var measurement = measure.Measure(all, Circumstances.Plain, Math.Min(MaxWidth, Longest?.Measurement.Width ?? 0) - 1);
                 var (textLines, mostCharacters) = compiled.CountText(all, Circumstances.Plain, text);
                 Add(new Extreme(place, measurement, textLines, bytes, 1));
                 for (var index = 0; index < fields.Length; index++) lacking[index] += all[fields[index]].IsEmpty ? 1 : 0;
@@ -99,6 +101,12 @@ public sealed record DesignReview(int Accounts, Extreme? Longest, Extreme? Empti
             var (kind, compiled) = forms[form];
             if (kind.MaxHtmlCharacters > 0 && mostHtml > kind.MaxHtmlCharacters) overHtml[form].AddOver(place, compiled.CountHtmlCharacters(all, Circumstances.Plain), kind.MaxHtmlCharacters);
             if (kind.MaxTextCharacters > 0 && mostText > kind.MaxTextCharacters) overText[form].AddOver(place, compiled.CountTextCharacters(all, Circumstances.Plain), kind.MaxTextCharacters);
+        }
+
+        /// <summary>The emptiest is seldom wide, so its width may not be known yet.</summary>
+        public void MeasureEmptiest(SignatureMeasure measure, ValuesOf values)
+        {
+            if (Emptiest is { } emptiest) Emptiest = emptiest with { Measurement = measure.Measure(values(emptiest.Place), Circumstances.Plain) };
         }
 
         public Tally With(Tally next)

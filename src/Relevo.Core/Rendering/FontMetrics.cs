@@ -21,7 +21,14 @@ public sealed class FontMetrics
 
     private readonly ushort[] widths;
 
-    private FontMetrics(ushort[] widths) => this.widths = widths;
+    private FontMetrics(ushort[] widths)
+    {
+        this.widths = widths;
+        Widest = Math.Max(Unit, (int)widths.Max());
+    }
+
+    /// <summary>Width of the widest letter, in the same share.</summary>
+    public int Widest { get; }
 
     /// <summary>The letters that have a width of their own, in the order of the table.</summary>
     public static IEnumerable<int> Letters => Ranges.SelectMany(range => Enumerable.Range(range.From, range.To - range.From + 1));

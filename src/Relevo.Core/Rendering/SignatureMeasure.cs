@@ -48,12 +48,16 @@ public sealed partial class SignatureMeasure
     public ReadOnlySpan<int> Fields => pattern.Fields;
 
     /// <summary>Measures one account's signature. values: in catalogue order.</summary>
-    public Measurement Measure(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
+    public Measurement Measure(ReadOnlySpan<FieldValue> values, Circumstances circumstances) => Measure(values, circumstances, exactFrom: 0);
+
+    /// <summary>The same where the width below a limit does not matter: one that cannot come to <paramref name="exactFrom"/> may be given too wide, but below it.</summary>
+    public Measurement Measure(ReadOnlySpan<FieldValue> values, Circumstances circumstances, double exactFrom)
     {
         var shown = pattern.PatternOf(values, circumstances);
         var layout = last;
         if (layout is null || layout.Pattern != shown) last = layout = Find(shown);
-        return new Measurement(layout.Extent.Of(values), layout.Lines, layout.Collapsed, layout.Facts);
+        var most = exactFrom > 0 ? layout.Extent.MostOf(values) : double.PositiveInfinity;
+        return new Measurement(most < exactFrom ? most : layout.Extent.Of(values), layout.Lines, layout.Collapsed, layout.Facts);
     }
 
     private Layout Find(Pattern shown)
@@ -176,6 +180,9 @@ public sealed partial class SignatureMeasure
     private abstract class Extent
     {
         public abstract double Of(ReadOnlySpan<FieldValue> values);
+
+        /// <summary>No less than that, from the lengths of values alone: as if every letter were the widest.</summary>
+        public abstract double MostOf(ReadOnlySpan<FieldValue> values);
     }
 
     private sealed class LineExtent(double fixedPixels, Span[] fields) : Extent
@@ -184,6 +191,13 @@ public sealed partial class SignatureMeasure
         {
             var width = fixedPixels;
             foreach (ref readonly var span in fields.AsSpan()) width += span.Metrics!.Measure(LetterCases.Apply(values[span.Field].Text, span.Case)) * span.Scale;
+            return width;
+        }
+
+        public override double MostOf(ReadOnlySpan<FieldValue> values)
+        {
+            var width = fixedPixels;
+            foreach (ref readonly var span in fields.AsSpan()) width += values[span.Field].Text.Length * span.Metrics!.Widest * span.Scale;
             return width;
         }
     }
@@ -196,6 +210,13 @@ public sealed partial class SignatureMeasure
             foreach (var row in rows) width = Math.Max(width, row.Of(values));
             return width;
         }
+
+        public override double MostOf(ReadOnlySpan<FieldValue> values)
+        {
+            var width = 0.0;
+            foreach (var row in rows) width = Math.Max(width, row.MostOf(values));
+            return width;
+        }
     }
 
     private sealed class ColumnsExtent(double between, (Extent Extent, int Least)[] columns) : Extent
@@ -204,6 +225,13 @@ public sealed partial class SignatureMeasure
         {
             var width = between;
             foreach (var (extent, least) in columns) width += Math.Max(extent.Of(values), least);
+            return width;
+        }
+
+        public override double MostOf(ReadOnlySpan<FieldValue> values)
+        {
+            var width = between;
+            foreach (var (extent, least) in columns) width += Math.Max(extent.MostOf(values), least);
             return width;
         }
     }

@@ -33,15 +33,18 @@ public sealed class ReachedAccounts(PeopleRoster roster)
             var missing = fields.Distinct().Where(field => columns[field] is null).ToArray();
             if (missing.Length == 0) return;
             var fresh = Array.ConvertAll(missing, _ => new FieldValue[accounts.Length]);
-            Parallel.For(0, accounts.Length, () => new FieldValue[missing.Length], (place, _, values) =>
+            Parallel.For(0, accounts.Length, () => (Values: new FieldValue[missing.Length], Known: new PreparedValues()), (place, _, own) =>
             {
-                accounts[place].Row.Resolve(roster.Records, accounts[place].Account, missing, values);
-                for (var index = 0; index < missing.Length; index++) fresh[index][place] = values[index];
-                return values;
+                accounts[place].Row.Resolve(roster.Records, accounts[place].Account, missing, own.Values, own.Known);
+                for (var index = 0; index < missing.Length; index++) fresh[index][place] = own.Values[index];
+                return own;
             }, _ => { });
             for (var index = 0; index < missing.Length; index++) columns[missing[index]] = fresh[index];
         }
     }
+
+    /// <summary>One value of an account. The field must have been prepared.</summary>
+    public FieldValue Value(int place, int field) => columns[field]![place];
 
     /// <summary>An account's values in catalogue order, those that were prepared. Good until the same thread asks again.</summary>
     public ReadOnlySpan<FieldValue> Values(int place)
@@ -74,7 +77,7 @@ public sealed class ReachedGroup
     public ReachedGroup(ReachedAccounts all, int field, string value)
     {
         this.all = all;
-        if (field >= 0) places = [.. Enumerable.Range(0, all.Count).Where(place => string.Equals(all.Values(place)[field].Text, value, StringComparison.OrdinalIgnoreCase))];
+        if (field >= 0) places = [.. Enumerable.Range(0, all.Count).Where(place => string.Equals(all.Value(place, field).Text, value, StringComparison.OrdinalIgnoreCase))];
     }
 
     /// <summary>How many.</summary>
@@ -82,6 +85,9 @@ public sealed class ReachedGroup
 
     /// <summary>The account at a place of the group.</summary>
     public (RosterRow Row, Account Account) this[int place] => all[places?[place] ?? place];
+
+    /// <summary>One value of an account. The field must have been prepared.</summary>
+    public FieldValue Value(int place, int field) => all.Value(places?[place] ?? place, field);
 
     /// <summary>An account's values in catalogue order. Good until the same thread asks again.</summary>
     public ReadOnlySpan<FieldValue> Values(int place) => all.Values(places?[place] ?? place);

@@ -84,7 +84,7 @@ public static class ReviewEndpoints
         {
             foreach (var (picture, suffix) in uses)
             {
-                if (reached.Values(place)[picture].Text is { Length: > 0 } source) names.Add((place, source + suffix));
+                if (reached.Value(place, picture).Text is { Length: > 0 } source) names.Add((place, source + suffix));
             }
         }
 

@@ -168,6 +168,18 @@ public sealed class DesignReviewTests
         Assert.Equal(all.Count(one => one.Facts == review.Emptiest?.Measurement.Facts), review.Emptiest?.Sharing ?? 0);
     }
 
+    /// <summary>A width that does not matter may be given too wide, never too narrow, and one that does is exact.</summary>
+    [Property(MaxTest = 200)]
+    public void A_width_below_the_limit_is_no_less_than_it_is(string? name, byte limit)
+    {
+        var measure = SignatureMeasure.Of(Build.Full(), Fields);
+        var values = Values([("displayName", FieldValue.OneLine(name)), ("title", "Vet"), ("telephone", "+44 20 7946 0001")]);
+        var exact = measure.Measure(values, Circumstances.Plain);
+        var bounded = measure.Measure(values, Circumstances.Plain, exactFrom: limit * 4);
+        Assert.Equal(exact with { Width = 0 }, bounded with { Width = 0 });
+        Assert.True(bounded.Width == exact.Width || (bounded.Width >= exact.Width && bounded.Width < limit * 4));
+    }
+
     /// <summary>The count of bytes is that of the bytes.</summary>
     [Property(MaxTest = 100)]
     public void The_heaviest_html_is_as_heavy_as_it_is_rendered(string[]? names)

@@ -18,12 +18,29 @@ public sealed class LayerTests
         var account = Account.Plain("desk@x.example", AccountKind.Alias) with { Override = Some(forAccount, ""), Mailbox = Some(mailbox, "x") };
         int[] all = [.. Enumerable.Range(0, records.Fields.Fields.Length)];
         var (row, plain) = (new FieldValue[all.Length], new FieldValue[all.Length]);
+        var known = new PreparedValues();
         foreach (var one in new[] { account, account with { Override = Facts.None, Mailbox = Facts.None } })
         {
-            new Core.People.Roster.RosterRow(records, person).Resolve(records, one, all, row);
+            new Core.People.Roster.RosterRow(records, person).Resolve(records, one, all, row, known);
             FieldResolution.ResolveSome(records, person, one, all, plain);
             Assert.Equal(plain, row);
             Assert.Equal(FieldResolution.Resolve(records, person, one, ""), row);
+        }
+    }
+
+    /// <summary>What was prepared for one person is right for another of the same value, and only where it says the same.</summary>
+    [Fact]
+    public void A_value_prepared_before_is_the_value_prepared_anew()
+    {
+        var known = new PreparedValues();
+        var phone = FieldCatalogue.Standard.Find("telephone")!;
+        foreach (var region in new[] { "GB", "SE", "GB", "" })
+        {
+            foreach (var field in new[] { phone, phone with { Display = PhoneDisplay.AsTyped }, FieldCatalogue.Standard.Find("webAddress")!, FieldCatalogue.Standard.Find("mail")! })
+            {
+                foreach (var text in new[] { "020 7946 0001", "https://x.example/a", "", null })
+                    Assert.Equal(FieldValue.From(field.Name == "mail" ? "a@b.example" : text, field.Kind, field.Display, region, ""), known.Prepare(field, text, "a@b.example", region));
+            }
         }
     }
 
