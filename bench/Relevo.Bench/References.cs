@@ -69,6 +69,44 @@ internal sealed class HandWritten
         return at;
     }
 
+    /// <summary>Writes the plain text; values are as they are.</summary>
+    public static int WriteText(Dictionary<string, object> values, Span<byte> target)
+    {
+        var at = 0;
+        Add(target, ref at, "-- \n"u8);
+        Add(target, ref at, values["displayName"]);
+        if (values.TryGetValue("postNominals", out var postNominals))
+        {
+            Add(target, ref at, ", "u8);
+            Add(target, ref at, postNominals);
+        }
+
+        Add(target, ref at, "\n"u8);
+        Add(target, ref at, values["title"]);
+        Add(target, ref at, ", "u8);
+        Add(target, ref at, values["department"]);
+        Add(target, ref at, "\n\nT "u8);
+        Add(target, ref at, values["telephone"]);
+        if (values.TryGetValue("mobile", out var mobile))
+        {
+            Add(target, ref at, "\nM "u8);
+            Add(target, ref at, mobile);
+        }
+
+        Add(target, ref at, "\nW "u8);
+        Add(target, ref at, values["webAddressLink"]);
+        Add(target, ref at, "\n------------------------\n"u8);
+        Add(target, ref at, values["organisation"]);
+        Add(target, ref at, ", "u8);
+        Add(target, ref at, values["location"]);
+        Add(target, ref at, "\n"u8);
+        return at;
+    }
+
+    /// <summary>The plain text as a Liquid template.</summary>
+    public const string TextTemplate =
+        "-- \n{{ displayName }}{% if postNominals %}, {{ postNominals }}{% endif %}\n{{ title }}, {{ department }}\n\nT {{ telephone }}{% if mobile %}\nM {{ mobile }}{% endif %}\nW {{ webAddressLink }}\n------------------------\n{{ organisation }}, {{ location }}\n";
+
     /// <summary>The same as a Liquid template.</summary>
     public string Template()
     {

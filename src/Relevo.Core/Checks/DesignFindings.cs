@@ -8,6 +8,7 @@ namespace Relevo.Core.Checks;
 public static class DesignFindings
 {
     private const double Least = 4.5; // to 1; WCAG 2.2 success criterion 1.4.3
+    private const int MaxFamilies = 2; // common practice
     private const double LeastForSigns = 3.0; // WCAG 2.2 success criterion 1.4.11
     private const double LeastForLarge = 3.0; // for text of 24 px, or 18.66 px in bold
 
@@ -15,6 +16,8 @@ public static class DesignFindings
     public static IEnumerable<Finding> Of(DesignDocument design)
     {
         foreach (var finding in OfColours(design)) yield return finding;
+        var families = design.Blocks.Values.OfType<OwnMarkup>().SelectMany(own => own.Clean.Fonts).Append(design.Theme.FontStack.Split(',')[0].Trim('\'', ' ')).Distinct(StringComparer.OrdinalIgnoreCase).ToArray();
+        if (families.Length > MaxFamilies) yield return About("", "fonts-many", $"It has {families.Length} font families ({string.Join(", ", families)}); more than {MaxFamilies} look restless.");
         foreach (var (key, block) in design.Blocks)
         {
             var icons = block switch { ContactList { IconSize: > 0 } list => list.Role, LinkRow { IconSize: > 0 } row => row.Role, _ => (TextRole?)null };

@@ -3,7 +3,7 @@ using Relevo.Core.People.Sources;
 namespace Relevo.Core.Designs;
 
 /// <summary>How the letters of a value are written, whatever the directory has.</summary>
-public enum LetterCase
+public enum LetterCase : byte
 {
     /// <summary>As the value has them.</summary>
     AsItIs,

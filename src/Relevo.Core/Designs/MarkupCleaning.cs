@@ -19,10 +19,11 @@ public sealed record MarkupPiece(string Html, string Field);
 /// <param name="Lines">The same as lines of text.</param>
 /// <param name="Removed">What was taken out and why, as sentences, without repeats.</param>
 /// <param name="Properties">The CSS properties left in it, without repeats.</param>
-public sealed record CleanMarkup(ImmutableArray<MarkupPiece> Pieces, ImmutableArray<Part> Lines, ImmutableArray<string> Removed, ImmutableArray<string> Properties)
+/// <param name="Fonts">The families it names first in its font stacks, without repeats.</param>
+public sealed record CleanMarkup(ImmutableArray<MarkupPiece> Pieces, ImmutableArray<Part> Lines, ImmutableArray<string> Removed, ImmutableArray<string> Properties, ImmutableArray<string> Fonts)
 {
     /// <summary>Nothing left of nothing.</summary>
-    public static CleanMarkup Nothing { get; } = new([], [], [], []);
+    public static CleanMarkup Nothing { get; } = new([], [], [], [], []);
 
     /// <summary>The fields that stand in it, in order, with repeats.</summary>
     public IEnumerable<string> Fields => Pieces.Where(piece => piece.Field.Length > 0).Select(piece => piece.Field);
@@ -74,7 +75,7 @@ public static partial class MarkupCleaning
         foreach (var node in document.Body!.ChildNodes) Write(node, html, pieces, runs, lines);
         EndLine(runs, lines);
         if (html.Length > 0) pieces.Add(new MarkupPiece(html.ToString(), ""));
-        return new CleanMarkup([.. pieces], [.. lines], [.. removed.Distinct(StringComparer.Ordinal)], PropertiesOf(document));
+        return new CleanMarkup([.. pieces], [.. lines], [.. removed.Distinct(StringComparer.Ordinal)], PropertiesOf(document), FontsOf(document));
     }
 
     /// <summary>A colour as #rrggbb, a translucent one as it looks on white: a large family of programs drops a style with any other form (npm caniemail).</summary>
@@ -87,6 +88,15 @@ public static partial class MarkupCleaning
 
     [GeneratedRegex(@"rgba?\((?<r>\d{1,3}), ?(?<g>\d{1,3}), ?(?<b>\d{1,3})(?:, ?(?<a>[01]|0?\.\d+))?\)", RegexOptions.CultureInvariant)]
     private static partial Regex ColourFunction();
+
+    private static ImmutableArray<string> FontsOf(IDocument document) =>
+    [
+        .. document.Body!.QuerySelectorAll("[style]").SelectMany(element => FontFamily().Matches(element.GetAttribute("style")!)).Select(match => match.Groups[1].Value.Split(',')[0].Trim(' ', '"', '\''))
+            .Where(family => family.Length > 0).Distinct(StringComparer.OrdinalIgnoreCase),
+    ];
+
+    [GeneratedRegex(@"(?:^|;) *font-family *: *([^;]+)", RegexOptions.CultureInvariant)]
+    private static partial Regex FontFamily();
 
     private static ImmutableArray<string> PropertiesOf(IDocument document) =>
     [

@@ -165,12 +165,13 @@ public sealed class CompiledDesign
         return LineBreaking.CountLines(lines) - (lines.StartsWith("-- \n"u8) ? 1 : 0);
     }
 
+    /// <summary>Writes the plain text in UTF-8.</summary>
+    public void RenderText(ReadOnlySpan<FieldValue> values, Circumstances circumstances, IBufferWriter<byte> output) => text.RenderLines(values, circumstances, output);
+
     private ReadOnlyMemory<byte> RenderText(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
     {
-        var lines = new ArrayBufferWriter<byte>(512);
-        text.Render(values, circumstances, lines);
-        var broken = new ArrayBufferWriter<byte>(512);
-        LineBreaking.Write(lines.WrittenSpan, broken);
-        return broken.WrittenMemory;
+        var written = new ArrayBufferWriter<byte>(512);
+        RenderText(values, circumstances, written);
+        return written.WrittenMemory;
     }
 }

@@ -24,6 +24,19 @@ internal static class LineBreaking
         }
     }
 
+    /// <summary>False when no line can be too long: none has more bytes than characters are let stand.</summary>
+    public static bool IsNeeded(ReadOnlySpan<byte> text)
+    {
+        while (text.Length > MaxCharacters)
+        {
+            var end = text.IndexOf((byte)'\n');
+            if (end is < 0 or > MaxCharacters) return true;
+            text = text[(end + 1)..];
+        }
+
+        return false;
+    }
+
     /// <summary>How many lines the text has once it is broken; every line of it is ended.</summary>
     public static int CountLines(ReadOnlySpan<byte> text)
     {

@@ -72,7 +72,18 @@ public sealed class SignatureProgram
     public ReadOnlySpan<int> Fields => fields;
 
     /// <summary>Writes the signature in UTF-8. values: one account's values in catalogue order, from <see cref="FieldResolution"/>.</summary>
-    public void Render(ReadOnlySpan<FieldValue> values, Circumstances circumstances, IBufferWriter<byte> output)
+    public void Render(ReadOnlySpan<FieldValue> values, Circumstances circumstances, IBufferWriter<byte> output) => output.Advance(Write(values, circumstances, output).Length);
+
+    /// <summary>Writes lines of text in UTF-8, those that are too long broken, see <see cref="LineBreaking"/>.</summary>
+    internal void RenderLines(ReadOnlySpan<FieldValue> values, Circumstances circumstances, IBufferWriter<byte> output)
+    {
+        var lines = Write(values, circumstances, output);
+        if (LineBreaking.IsNeeded(lines)) LineBreaking.Write(lines.ToArray(), output); // over what was written and not yet taken
+        else output.Advance(lines.Length);
+    }
+
+    /// <summary>Writes into the output's room without taking it.</summary>
+    private ReadOnlySpan<byte> Write(ReadOnlySpan<FieldValue> values, Circumstances circumstances, IBufferWriter<byte> output)
     {
         // Without a branch: a guess that depends on values not yet in the cache is the dearest thing here.
         var present = 0UL;
@@ -90,7 +101,8 @@ public sealed class SignatureProgram
         var straight = last;
         if (straight.Pattern != pattern) last = straight = Find(pattern);
         longest += straight.StaticRoom;
-        output.Advance(straight.Write(values, output.GetSpan(checked((int)longest)), longest));
+        var room = output.GetSpan(checked((int)longest));
+        return room[..straight.Write(values, room, longest)];
     }
 
     /// <summary>Bytes that <see cref="Render"/> would write, counted without writing what is the same for everybody. scratch: grown as needed, used over and over.</summary>

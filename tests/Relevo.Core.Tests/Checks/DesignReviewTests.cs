@@ -99,6 +99,15 @@ public sealed class DesignReviewTests
         Assert.Contains("desk app", finding.Message, StringComparison.Ordinal);
     }
 
+    [Theory]
+    [InlineData("Georgia, serif", "Arial", false)]
+    [InlineData("Georgia, serif", "'Courier New', monospace", true)]
+    public void More_than_two_font_families_are_said(string one, string other, bool isFound)
+    {
+        var design = Build.Design(["o"], ("o", new OwnMarkup { Markup = $"<p style=\"font-family:{one}\">a</p><p style=\"color:red;font-family:{other}\">b</p>" }));
+        Assert.Equal(isFound, DesignFindings.Of(design).Any(finding => finding.Code == "fonts-many"));
+    }
+
     /// <summary>Lines counted from lengths alone are the lines that are written.</summary>
     [Property(MaxTest = 200)]
     public void Lines_of_text_are_counted_as_they_are_written(string[]? words, bool isLong)
