@@ -116,10 +116,10 @@ public sealed class WholePathTests(RunningDemo demo) : IClassFixture<RunningDemo
         visitor.Type("Name colour", "not a colour");
         visitor.SeeText("Six digits");
         visitor.Type("Name colour", "#7a1f3d");
-        visitor.InFrame(frame, html => html.Contains("#7a1f3d", StringComparison.Ordinal) && html.Contains(">M ", StringComparison.Ordinal));
+        visitor.InFrame(frame, html => html.Contains("#7a1f3d", StringComparison.Ordinal) && html.Contains(">M</span> ", StringComparison.Ordinal));
         visitor.Type("Person to look as", "Ines Albrecht");
         visitor.Click("//*[@role='option'][contains(., 'Ines Albrecht')]");
-        visitor.InFrame(frame, html => html.Contains("Ines Albrecht", StringComparison.Ordinal) && !html.Contains(">M ", StringComparison.Ordinal));
+        visitor.InFrame(frame, html => html.Contains("Ines Albrecht", StringComparison.Ordinal) && !html.Contains(">M</span> ", StringComparison.Ordinal));
     }
 
     private static void OrderTheRules(Visitor visitor)

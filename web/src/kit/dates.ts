@@ -16,7 +16,8 @@ export function timeText(iso: string) {
   return time.format(new Date(iso));
 }
 
-/** 1.9 KB; sizes are shown in thousands of bytes. */
+/** 1.9 KB, 1.9 MB; sizes are shown in thousands of bytes, and in thousands of those. */
 export function sizeText(bytes: number) {
-  return bytes < 1000 ? `${bytes} bytes` : `${(bytes / 1000).toFixed(1)} KB`;
+  if (bytes < 1000) return `${bytes} bytes`;
+  return bytes < 999_950 ? `${(bytes / 1000).toFixed(1)} KB` : `${(bytes / 1_000_000).toFixed(1)} MB`;
 }

@@ -29,7 +29,7 @@ type ProofsProps = {
   onGroup: (group: Group) => void;
 };
 
-/** The design on three people at once: through the lens, on the longest and on the emptiest. */
+/** The design on three people at once: through the lens, on the longest and on the emptiest. All three are always on view; one too high for its room scrolls in it. */
 export function Proofs({ answer, review, selected, edit, onMind, group, onGroup }: ProofsProps) {
   const groups = useGroups();
   const [form, setForm] = useState<Form>("light");
@@ -39,7 +39,7 @@ export function Proofs({ answer, review, selected, edit, onMind, group, onGroup 
   const shown = { form, width };
   const signature = answer?.signature;
   return (
-    <div className="flex min-h-0 flex-col gap-2.5 overflow-y-auto">
+    <div className="flex min-h-0 flex-col gap-2.5">
       <div className="flex items-baseline gap-2 text-second text-soft">
         <span>Shown</span>
         <Choice label="Form of the proofs" look="lens" value={form} options={forms} onChange={setForm} />
@@ -133,7 +133,7 @@ function Proof({ name, who, note, signature, title, shown, selected = null, edit
   return (
     <section
       aria-label={name}
-      className="flex min-h-[120px] shrink-0 grow flex-col rounded-[6px] border border-line bg-sheet"
+      className="flex min-h-[110px] shrink grow flex-col rounded-[6px] border border-line bg-sheet"
     >
       <div className="flex items-baseline justify-between gap-3 border-b border-line px-4 py-1.5 text-second">
         <span className="truncate">
@@ -142,12 +142,16 @@ function Proof({ name, who, note, signature, title, shown, selected = null, edit
         <span className="shrink-0 text-soft">{note}</span>
       </div>
       {shown.form === "text" ? (
-        <pre tabIndex={0} aria-label={title} className="flex-1 overflow-x-auto px-4 py-2 font-mono text-second">
+        <pre
+          tabIndex={0}
+          aria-label={title}
+          className="min-h-0 flex-auto overflow-auto px-4 py-2 font-mono text-second"
+        >
           {signature?.text}
         </pre>
       ) : (
         <div
-          className={`flex-1 overflow-x-auto rounded-b-[6px] px-4 py-2.5 ${shown.form === "dark" ? "bg-mail-dark" : "bg-mail-light"}`}
+          className={`min-h-0 flex-auto overflow-auto rounded-b-[6px] px-4 py-2.5 ${shown.form === "dark" ? "bg-mail-dark" : "bg-mail-light"}`}
         >
           {signature && (
             <div className={shown.width === "phone" ? "w-[360px] border-r border-dashed border-field" : ""}>
