@@ -151,6 +151,9 @@ function Proof({ name, who, note, signature, title, shown, selected = null, edit
         </pre>
       ) : (
         <div
+          role="group"
+          tabIndex={0}
+          aria-label={`${name}, as it is seen`}
           className={`min-h-0 flex-auto overflow-auto rounded-b-[6px] px-4 py-2.5 ${shown.form === "dark" ? "bg-mail-dark" : "bg-mail-light"}`}
         >
           {signature && (
