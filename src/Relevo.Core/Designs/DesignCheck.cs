@@ -87,6 +87,7 @@ public static partial class DesignCheck
         }
 
         if (theme.LineHeight is < 100 or > 200) problems.Add(new("/theme/lineHeight", "line-height-range", "The line height is from 100 to 200 percent."));
+        if (theme.Spacing is < 50 or > 200) problems.Add(new("/theme/spacing", "spacing-range", "The spacing is from 50 to 200 percent."));
         if (!Theme.FontStacks.Contains(theme.FontStack)) problems.Add(new("/theme/fontStack", "font-unknown", "The font stack is not one that mail programs have."));
     }
 

@@ -17,6 +17,12 @@ public sealed record ThemeSizes(int Name, int Text, int Small);
 /// <param name="LineHeight">Line height in percent of the size.</param>
 public sealed record Theme(ThemeColours Colours, string FontStack, ThemeSizes Sizes, int LineHeight)
 {
+    /// <summary>Room of gaps, between columns and round dividers, in percent of what the blocks say.</summary>
+    public int Spacing { get; init; } = 100;
+
+    /// <summary>So many pixels of room as this theme has them.</summary>
+    public int Spaced(int pixels) => ((pixels * Spacing) + 50) / 100;
+
     /// <summary>Font stacks that mail programs have without loading anything. Common practice.</summary>
     public static ImmutableArray<string> FontStacks { get; } =
     [

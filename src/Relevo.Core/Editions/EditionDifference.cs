@@ -88,6 +88,7 @@ public static class EditionDifference
         if (old.FontStack != now.FontStack) yield return $"Font: {old.FontStack} becomes {now.FontStack}.";
         if (old.Sizes != now.Sizes) yield return $"Sizes: {Sizes(old)} become {Sizes(now)}.";
         if (old.LineHeight != now.LineHeight) yield return $"Line height: {old.LineHeight} % becomes {now.LineHeight} %.";
+        if (old.Spacing != now.Spacing) yield return $"Spacing: {old.Spacing} % becomes {now.Spacing} %.";
         foreach (var (key, block) in after.Blocks)
         {
             if (!before.Blocks.TryGetValue(key, out var previous)) yield return $"{BlockName.Of(block)} added.";

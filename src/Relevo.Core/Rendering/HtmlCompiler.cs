@@ -103,10 +103,10 @@ internal sealed class HtmlCompiler
                 Button(button);
                 break;
             case Divider:
-                program.Raw($"{row}<td style=\"padding:6px 0 0 0;font-size:1px;line-height:1px\">&nbsp;</td></tr>{row}<td style=\"padding:0 0 5px 0;border-top:1px solid {design.Theme.Colours.Line};font-size:1px;line-height:1px\">&nbsp;</td></tr>");
+                program.Raw($"{row}<td style=\"padding:{design.Theme.Spaced(6)}px 0 0 0;font-size:1px;line-height:1px\">&nbsp;</td></tr>{row}<td style=\"padding:0 0 {design.Theme.Spaced(5)}px 0;border-top:1px solid {design.Theme.Colours.Line};font-size:1px;line-height:1px\">&nbsp;</td></tr>");
                 break;
             case Gap gap:
-                var height = gap.Height.ToString(CultureInfo.InvariantCulture);
+                var height = Math.Max(1, design.Theme.Spaced(gap.Height)).ToString(CultureInfo.InvariantCulture);
                 program.Raw($"{row}<td height=\"{height}\" style=\"padding:0;font-size:{height}px;line-height:{height}px\">&nbsp;</td></tr>");
                 break;
             case Columns columns:
@@ -296,7 +296,7 @@ internal sealed class HtmlCompiler
     private void ColumnCells(Columns columns)
     {
         var earlier = Presence.Never;
-        var space = columns.Space.ToString(CultureInfo.InvariantCulture);
+        var space = design.Theme.Spaced(columns.Space).ToString(CultureInfo.InvariantCulture);
         var alignment = columns.Alignment.ToString().ToLowerInvariant();
         for (var column = 0; column < columns.Children.Length; column++)
         {

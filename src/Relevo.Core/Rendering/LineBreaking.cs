@@ -1,4 +1,6 @@
 using System.Buffers;
+using System.Numerics;
+using System.Runtime.Intrinsics;
 
 namespace Relevo.Core.Rendering;
 
@@ -27,14 +29,22 @@ internal static class LineBreaking
     /// <summary>False when no line can be too long: none has more bytes than characters are let stand.</summary>
     public static bool IsNeeded(ReadOnlySpan<byte> text)
     {
-        while (text.Length > MaxCharacters)
+        var start = 0;
+        var at = 0;
+        for (; at + Vector256<byte>.Count <= text.Length; at += Vector256<byte>.Count)
         {
-            var end = text.IndexOf((byte)'\n');
-            if (end is < 0 or > MaxCharacters) return true;
-            text = text[(end + 1)..];
+            var ends = Vector256.Equals(Vector256.Create(text[at..]), Vector256.Create((byte)'\n')).ExtractMostSignificantBits();
+            for (; ends != 0; ends &= ends - 1)
+            {
+                var end = at + BitOperations.TrailingZeroCount(ends);
+                if (end - start > MaxCharacters) return true;
+                start = end + 1;
+            }
         }
 
-        return false;
+        // What is left is shorter than a line may be, so only its first end can be too far.
+        var last = text[at..].IndexOf((byte)'\n');
+        return (last < 0 ? text.Length : at + last) - start > MaxCharacters;
     }
 
     /// <summary>How many lines the text has once it is broken; every line of it is ended.</summary>

@@ -110,10 +110,10 @@ internal sealed class RtfCompiler
                 });
                 break;
             case Divider:
-                Begin("\\brdrb\\brdrs\\brdrw15\\brdrcf4\\sa75\\fs4 ");
+                Begin($"\\brdrb\\brdrs\\brdrw15\\brdrcf4\\sa{Number(design.Theme.Spaced(5) * TwipsInPixel)}\\fs4 ");
                 break;
             case Gap gap:
-                Begin($"\\sl-{Number(gap.Height * TwipsInPixel)}\\slmult0\\fs2 ");
+                Begin($"\\sl-{Number(Math.Max(1, design.Theme.Spaced(gap.Height)) * TwipsInPixel)}\\slmult0\\fs2 ");
                 break;
             case Columns columns:
                 Row(columns, width);
@@ -318,10 +318,11 @@ internal sealed class RtfCompiler
     private int[] Widths(Columns columns, int width)
     {
         var own = columns.Children.Select((keys, column) => column < columns.Widths.Length && columns.Widths[column] > 0 ? columns.Widths[column] : PicturesOnly(keys)).ToArray();
+        var space = design.Theme.Spaced(columns.Space);
         var last = own.Length - 1;
         var texts = own.Count(wide => wide == 0);
-        var rest = texts == 0 ? 0 : Math.Max(LeastText, (width - own.Sum() - (columns.Space * last)) / texts);
-        return [.. own.Select((wide, column) => (wide > 0 ? wide : column < last ? Math.Min(MostText, rest) : rest) + (column < last ? columns.Space : 0))];
+        var rest = texts == 0 ? 0 : Math.Max(LeastText, (width - own.Sum() - (space * last)) / texts);
+        return [.. own.Select((wide, column) => (wide > 0 ? wide : column < last ? Math.Min(MostText, rest) : rest) + (column < last ? space : 0))];
     }
 
     /// <summary>The widest picture of a column of pictures alone; 0 when anything else stands in it.</summary>

@@ -48,6 +48,7 @@ internal readonly record struct Instruction(OpCode Op, int Slot, int Offset, int
 /// </summary>
 public sealed class SignatureProgram
 {
+    private const int Recent = 64; // patterns found without asking the dictionary; a power of two
     private const int MostKept = 256; // patterns of present values kept straightened; a company of 100,000 people has a few dozen
 
     private readonly Instruction[] instructions;
@@ -56,7 +57,9 @@ public sealed class SignatureProgram
     private readonly Uses[] uses;
     private readonly Test[] tests;
     private readonly ConcurrentDictionary<Pattern, StraightProgram> straightened = new();
-    private StraightProgram last;
+
+    // People come in no order of their patterns, so the newest one alone is seldom right. Threads may overwrite each other's: what is found is compared.
+    private readonly StraightProgram[] recent = new StraightProgram[Recent];
 
     internal SignatureProgram(Instruction[] instructions, byte[] statics, int[] fields, Test[] tests)
     {
@@ -65,7 +68,7 @@ public sealed class SignatureProgram
         this.fields = fields;
         this.tests = tests;
         uses = [.. fields.Select((field, slot) => new Uses(field, Worst(slot, OpCode.HtmlText, OpCode.HtmlAttribute, OpCode.PlainText, OpCode.RtfText), Worst(slot, OpCode.HtmlLink, OpCode.PlainLink, OpCode.RtfAddress)))];
-        last = Straighten(default);
+        Array.Fill(recent, Straighten(default));
     }
 
     /// <summary>Catalogue indexes of the fields the program reads.</summary>
@@ -98,8 +101,7 @@ public sealed class SignatureProgram
         }
 
         var pattern = new Pattern(present, tests.Length == 0 ? 0 : Held(values, circumstances));
-        var straight = last;
-        if (straight.Pattern != pattern) last = straight = Find(pattern);
+        var straight = Find(pattern);
         longest += straight.StaticRoom;
         var room = output.GetSpan(checked((int)longest));
         return room[..straight.Write(values, room, longest)];
@@ -108,9 +110,7 @@ public sealed class SignatureProgram
     /// <summary>Bytes that <see cref="Render"/> would write, counted without writing what is the same for everybody. scratch: grown as needed, used over and over.</summary>
     internal int CountBytes(ReadOnlySpan<FieldValue> values, Circumstances circumstances, ref byte[] scratch)
     {
-        var straight = last;
-        var pattern = PatternOf(values, circumstances);
-        if (straight.Pattern != pattern) last = straight = Find(pattern);
+        var straight = Find(PatternOf(values, circumstances));
         var longest = 0;
         foreach (var field in fields) longest = Math.Max(longest, Math.Max(values[field].Text.Length, values[field].Link.Length));
         if (scratch.Length < (longest * Escaping.WorstExpansion) + 64) scratch = new byte[(longest * Escaping.WorstExpansion) + 64];
@@ -120,9 +120,7 @@ public sealed class SignatureProgram
     /// <summary>Lines and characters of a text without writing it, see <see cref="StraightProgram.CountLines"/>.</summary>
     internal (int Lines, int Characters, bool IsLong) CountLines(ReadOnlySpan<FieldValue> values, Circumstances circumstances, int mostInLine)
     {
-        var straight = last;
-        var pattern = PatternOf(values, circumstances);
-        if (straight.Pattern != pattern) last = straight = Find(pattern);
+        var straight = Find(PatternOf(values, circumstances));
         return straight.CountLines(values, mostInLine);
     }
 
@@ -158,6 +156,14 @@ public sealed class SignatureProgram
     }
 
     private StraightProgram Find(Pattern pattern)
+    {
+        // Multiplied by the golden ratio's 64 bits, the top ones are well mixed.
+        ref var place = ref recent[(int)(((pattern.Present ^ (pattern.Tests << 32) ^ (pattern.Tests >> 32)) * 0x9E3779B97F4A7C15) >> 58)];
+        var straight = place;
+        return straight.Pattern == pattern ? straight : place = FindKept(pattern);
+    }
+
+    private StraightProgram FindKept(Pattern pattern)
     {
         if (straightened.TryGetValue(pattern, out var kept)) return kept;
         var made = Straighten(pattern);

@@ -60,6 +60,18 @@ public sealed class OracleTests
         Assert.All(lines, line => Assert.True(line.EnumerateRunes().Count() <= 72 || !line.Contains(' ', StringComparison.Ordinal), line));
     }
 
+    /// <summary>A look at the ends of lines, many at once, finds the same as reading line by line.</summary>
+    [Property(MaxTest = 500)]
+    public void Whether_a_line_may_be_too_long_is_found_at_once(byte[]? lengths)
+    {
+        var lines = (lengths ?? []).Select(length => new string('x', length % 76)).ToArray();
+        foreach (var end in new[] { "", "\n" })
+        {
+            var text = System.Text.Encoding.UTF8.GetBytes(string.Join('\n', lines) + end);
+            Assert.Equal(lines.Any(line => line.Length > LineBreaking.MaxCharacters), LineBreaking.IsNeeded(text));
+        }
+    }
+
     private static List<string> Naive(DesignDocument design, ImmutableArray<string> keys, IReadOnlyDictionary<string, string> values)
     {
         var blocks = keys.Select(key => design.Blocks[key]).ToList();

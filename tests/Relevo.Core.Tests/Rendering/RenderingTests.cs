@@ -55,6 +55,24 @@ public sealed class RenderingTests
     }
 
     [Fact]
+    public void A_theme_gives_more_or_less_room_and_what_is_measured_follows()
+    {
+        var design = Build.Design(
+            ["c", "d", "g", "z"], ("c", new Columns(16, [["p"], ["a"]])), ("p", new Picture(Build.Logo, 40, 40, "Mark", "")), ("a", Build.Line("displayName")), ("d", new Divider()), ("g", new Gap(7)), ("z", Build.Line("title")));
+        var wide = design with { Theme = design.Theme with { Spacing = 150 } };
+        (string, string)[] facts = [("displayName", "Mia"), ("title", "Vet")];
+        var (plain, roomy) = (Build.Render(design, facts).Html.Text(), Build.Render(wide, facts).Html.Text());
+        Assert.Equal(
+            plain.Replace("0 0 0 16px", "0 0 0 24px", StringComparison.Ordinal).Replace("padding:6px 0 0 0", "padding:9px 0 0 0", StringComparison.Ordinal).Replace("padding:0 0 5px 0", "padding:0 0 8px 0", StringComparison.Ordinal)
+                .Replace("height=\"7\"", "height=\"11\"", StringComparison.Ordinal).Replace("font-size:7px;line-height:7px", "font-size:11px;line-height:11px", StringComparison.Ordinal),
+            roomy);
+        double Width(DesignDocument of) => SignatureMeasure.Of(of, FieldCatalogue.Standard).Measure(FieldResolution.Resolve(FieldCatalogue.Standard, Build.Facts(facts), ""), Circumstances.Plain).Width;
+        Assert.Equal(8, Width(wide) - Width(design), 3);
+        Assert.Equal(Build.Render(design, facts).Text.Text(), Build.Render(wide, facts).Text.Text());
+        Assert.Equal("spacing-range", Assert.Single(DesignCheck.CheckTheme("x", design.Theme with { Spacing = 20 })).Code);
+    }
+
+    [Fact]
     public void A_field_has_its_case_its_label_and_its_link_and_all_of_it_goes_with_the_value()
     {
         var line = new TextLine(TextRole.Text, " | ",

@@ -99,6 +99,15 @@ export function ThemeProperties({ id, design, act }: { id: string; design: Desig
         value={theme.lineHeight}
         onChange={(lineHeight) => set("line height", { lineHeight }, "line height")}
       />
+      <SizeRow
+        row="Room"
+        label="Room of gaps, columns and dividers"
+        unit="%"
+        least={50}
+        most={200}
+        value={theme.spacing ?? 100}
+        onChange={(spacing) => set("room", { spacing }, "room")}
+      />
       <TakeAlong id={id} />
     </div>
   );
