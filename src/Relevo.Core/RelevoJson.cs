@@ -1,6 +1,9 @@
+using System.Collections;
+using System.Collections.Immutable;
 using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using System.Text.Json.Serialization.Metadata;
 
 namespace Relevo.Core;
 
@@ -21,8 +24,44 @@ public static class RelevoJson
         options.RespectRequiredConstructorParameters = true;
         options.NumberHandling = JsonNumberHandling.Strict;
         options.Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping;
+        options.TypeInfoResolver = (options.TypeInfoResolver ?? new DefaultJsonTypeInfoResolver()).WithAddedModifier(RefuseNulls);
         options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase, allowIntegerValues: false));
     }
+
+    /// <summary>
+    /// Looks at every object that was read: null where the type says there is none, or among the members of a list or a map, is refused like anything else
+    /// that cannot be read. The reader itself sees to constructors alone.
+    /// </summary>
+    private static void RefuseNulls(JsonTypeInfo type)
+    {
+        if (type.Kind != JsonTypeInfoKind.Object || type.Type.Namespace?.StartsWith("Relevo.", StringComparison.Ordinal) != true) return;
+        var after = type.OnDeserialized;
+        type.OnDeserialized = read =>
+        {
+            foreach (var member in type.Properties)
+            {
+                if (member.Get is null || member.PropertyType.IsPrimitive) continue;
+                var value = member.Get(read);
+                if (value is null && !member.IsGetNullable || HasNull(value)) throw new JsonException($"\"{member.Name}\" holds null where there must be a value.");
+            }
+
+            after?.Invoke(read);
+        };
+    }
+
+    private static bool HasNull(object? value) => value switch
+    {
+        null or string => false,
+        Array bytes when bytes.GetType().GetElementType()!.IsPrimitive => false,
+        IDictionary map => map.Values.Cast<object?>().Any(IsNullOrHasOne),
+        _ when IsDefaultArray(value) => false, // a list that was left out
+        IEnumerable list => list.Cast<object?>().Any(IsNullOrHasOne),
+        _ => false,
+    };
+
+    private static bool IsNullOrHasOne(object? value) => value is null || HasNull(value);
+
+    private static bool IsDefaultArray(object value) => value.GetType() is { IsGenericType: true } type && type.GetGenericTypeDefinition() == typeof(ImmutableArray<>) && value.Equals(Activator.CreateInstance(type));
 
     private static JsonSerializerOptions Create()
     {

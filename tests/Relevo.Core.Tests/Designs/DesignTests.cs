@@ -1,3 +1,4 @@
+using System.Text.Json.Nodes;
 using Relevo.Core.Designs;
 using Relevo.Core.People;
 using Relevo.Core.Rendering;
@@ -7,6 +8,54 @@ namespace Relevo.Core.Tests.Designs;
 
 public sealed class DesignTests
 {
+    /// <summary>Null in place of anything that must be there is a design that cannot be read, wherever it stands, and never an exception.</summary>
+    [Fact]
+    public void Null_in_any_place_is_refused_unless_the_place_may_be_empty()
+    {
+        var design = Build.Full() with { Languages = Build.Languages(("de", "T", "Tel.")) };
+        design = design with
+        {
+            Blocks = design.Blocks.SetItems(
+            [
+                KeyValuePair.Create<string, Block>("own", new OwnMarkup { Markup = "x" }), KeyValuePair.Create<string, Block>("links", new LinkRow(TextRole.Text, " ", [new LinkItem("a", "", "https://x.example/a")])),
+                KeyValuePair.Create<string, Block>("button", new Button(new LinkItem("a", "", "https://x.example/a")) { When = [new FieldCondition("title", FieldTest.OneOf, ["a"])], TextForm = [new Part([new LiteralRun("x")])] }),
+            ]),
+        };
+        var places = new List<string>();
+        Walk(JsonNode.Parse(design.ToJson())!, "");
+        Assert.True(places.Count > 100);
+        string[] mayBeEmpty = ["textForm", "crop", "role"];
+        foreach (var place in places)
+        {
+            var copy = JsonNode.Parse(design.ToJson())!;
+            var steps = place.Split('/')[1..];
+            var parent = steps[..^1].Aggregate(copy, (node, step) => node is JsonArray list ? list[int.Parse(step, System.Globalization.CultureInfo.InvariantCulture)]! : node[step]!);
+            if (parent is JsonArray array) array[int.Parse(steps[^1], System.Globalization.CultureInfo.InvariantCulture)] = null;
+            else parent[steps[^1]] = null;
+            var reading = DesignDocument.Restore(copy.ToJsonString());
+            // A role is a choice of a piece of text, and a property of a block.
+            if (mayBeEmpty.Contains(steps[^1]) && (steps[^1] != "role" || steps.Contains("runs"))) Assert.NotNull(reading.Document);
+            else Assert.True(reading.Document is null, place);
+        }
+
+        void Walk(JsonNode node, string at)
+        {
+            if (at.Length > 0) places.Add(at);
+            if (node is JsonObject members)
+            {
+                foreach (var (name, value) in members)
+                {
+                    if (value is null) places.Add($"{at}/{name}");
+                    else Walk(value, $"{at}/{name}");
+                }
+            }
+            else if (node is JsonArray list)
+            {
+                for (var index = 0; index < list.Count; index++) Walk(list[index]!, $"{at}/{index}");
+            }
+        }
+    }
+
     [Theory]
     [InlineData("title", "", "field-no-link")]
     [InlineData("nothing", "", "field-unknown")]
