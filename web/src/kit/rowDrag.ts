@@ -17,6 +17,10 @@ export function listenForDrag(root: HTMLElement, onDrop: (drop: Drop) => void): 
     if (over)
       over.row.style.boxShadow = `${over.side === "before" ? "0 -2px" : "0 2px"} 0 ${getComputedStyle(document.documentElement).getPropertyValue("--color-baton")}`;
   };
+  const cancel = () => {
+    show(null);
+    press = null;
+  };
   const down = (event: PointerEvent) => {
     const row = (event.target as Element).closest<HTMLElement>("[data-block]");
     if (row && event.button === 0 && !(event.target as HTMLElement).isContentEditable)
@@ -24,6 +28,11 @@ export function listenForDrag(root: HTMLElement, onDrop: (drop: Drop) => void): 
   };
   const move = (event: PointerEvent) => {
     if (!press) return;
+    // Let go where nobody listened.
+    if (event.buttons === 0) {
+      cancel();
+      return;
+    }
     if (!press.isDrag && Math.hypot(event.clientX - press.x, event.clientY - press.y) < beginning) return;
     if (!press.isDrag) press.row.setPointerCapture(event.pointerId);
     press.isDrag = true;
@@ -51,10 +60,6 @@ export function listenForDrag(root: HTMLElement, onDrop: (drop: Drop) => void): 
   const swallow = (event: Event) => {
     event.preventDefault();
     event.stopPropagation();
-  };
-  const cancel = () => {
-    show(null);
-    press = null;
   };
   // The browser's own dragging, of links, pictures and selected words, would take the pointer away.
   const own = (event: Event) => {
