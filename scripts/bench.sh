@@ -8,6 +8,7 @@ run_bench() {
   bench=$(dotnet_out bench/Relevo.Bench)/Relevo.Bench.dll
   dotnet "$bench" render "$root/demo/brackenfold-mark.png"
   dotnet "$bench" pictures
+  dotnet "$bench" rules
   forget_demo bench
   (
     trap stop_cluster EXIT
@@ -24,6 +25,7 @@ run_bench() {
     dotnet "$bench" push "http://127.0.0.1:$port"
     dotnet "$bench" list "http://127.0.0.1:$port"
     dotnet "$bench" design "http://127.0.0.1:$port"
+    dotnet "$bench" rules "http://127.0.0.1:$port"
   )
   forget_demo bench
   local port

@@ -5,6 +5,7 @@ using Relevo.Bench;
 // relevo-bench push URL          SCIM writes and searches on a running server with the demo's administrator
 // relevo-bench list URL          the People list in a browser, on the same server
 // relevo-bench design URL        a design over everybody and previews after edits, on the same server
+// relevo-bench rules [URL]       reach and decisions over 100,000 accounts; with a server: the map while a rule is edited
 // relevo-bench pictures          a camera's portrait, cut and encoded
 // relevo-bench rollout URL       from Publish to the last computer in place, on a fresh demo
 switch (args)
@@ -19,11 +20,15 @@ switch (args)
         return ListBench.Run(new Uri(listed + "/"));
     case ["design", var designed]:
         return await DesignBench.RunAsync(new Uri(designed + "/"));
+    case ["rules"]:
+        return RuleBench.Run();
+    case ["rules", var ruled]:
+        return await RuleBench.RunAsync(new Uri(ruled + "/"));
     case ["pictures"]:
         return PictureBench.Run();
     case ["rollout", var address]:
         return await RolloutBench.RunAsync(new Uri(address + "/"));
     default:
-        Console.Error.WriteLine("usage: relevo-bench render MARK.PNG | people DATABASE | push URL | list URL | design URL | pictures | rollout URL");
+        Console.Error.WriteLine("usage: relevo-bench render MARK.PNG | people DATABASE | push URL | list URL | design URL | rules [URL] | pictures | rollout URL");
         return 2;
 }

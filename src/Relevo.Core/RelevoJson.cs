@@ -2,6 +2,8 @@ using System.Collections;
 using System.Collections.Immutable;
 using System.Text.Encodings.Web;
 using System.Text.Json;
+using System.Text.Json.Nodes;
+using System.Text.Json.Schema;
 using System.Text.Json.Serialization;
 using System.Text.Json.Serialization.Metadata;
 
@@ -26,6 +28,16 @@ public static class RelevoJson
         options.Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping;
         options.TypeInfoResolver = (options.TypeInfoResolver ?? new DefaultJsonTypeInfoResolver()).WithAddedModifier(RefuseNulls);
         options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase, allowIntegerValues: false));
+    }
+
+    /// <summary>The JSON Schema of a kind of file, whose member "format" always says the same. Source: JSON Schema 2020-12.</summary>
+    public static string Schema(Type file, string title, string format)
+    {
+        var schema = Options.GetJsonSchemaAsNode(file, new JsonSchemaExporterOptions { TreatNullObliviousAsNonNullable = true }).AsObject();
+        schema.Insert(0, "$schema", "https://json-schema.org/draft/2020-12/schema");
+        schema.Insert(1, "title", title);
+        schema["properties"]!["format"] = new JsonObject { ["const"] = format };
+        return schema.ToJsonString(new JsonSerializerOptions(Options) { WriteIndented = true }) + "\n";
     }
 
     /// <summary>

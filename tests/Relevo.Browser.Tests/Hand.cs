@@ -20,7 +20,7 @@ public abstract class Hand(Visitor visitor)
 /// <summary>A hand on a mouse.</summary>
 public sealed class MouseHand(Visitor visitor) : Hand(visitor)
 {
-    public override void Press(string name) => Visitor.Click($"//button[normalize-space()={Visitor.Quote(name)} or @aria-label={Visitor.Quote(name)} or (normalize-space()='' and .//img[@alt={Visitor.Quote(name)}])] | //a[normalize-space()={Visitor.Quote(name)}]");
+    public override void Press(string name) => Visitor.Click($"//input[@type='checkbox'][normalize-space(..)={Visitor.Quote(name)}] | //*[@role='button'][@aria-label={Visitor.Quote(name)}] | //button[normalize-space()={Visitor.Quote(name)} or @aria-label={Visitor.Quote(name)} or (normalize-space()='' and .//img[@alt={Visitor.Quote(name)}])] | //a[normalize-space()={Visitor.Quote(name)}]");
 
     public override void Pick(string menu, string item)
     {
@@ -44,7 +44,7 @@ public sealed class KeyHand(Visitor visitor) : Hand(visitor)
     public override void Press(string name)
     {
         Reach(name);
-        Visitor.Press(Keys.Enter);
+        Visitor.Press(Visitor.FocusIsTick() ? Keys.Space : Keys.Enter);
     }
 
     public override void Pick(string menu, string item)

@@ -105,6 +105,12 @@ public sealed class Visitor : IDisposable
     /// <summary>The role of what the focus is on, where it states one.</summary>
     public string FocusRole() => (string)driver.ExecuteScript("return document.activeElement.getAttribute('role') ?? ''")!;
 
+    /// <summary>The accessible name of what is seen.</summary>
+    public string NameOf(string xpath) => See(xpath) is var seen && seen.GetDomAttribute("aria-label") is { Length: > 0 } label ? label : (seen.GetDomProperty("textContent") ?? "").Trim();
+
+    /// <summary>True when the focus is on something that is ticked.</summary>
+    public bool FocusIsTick() => (bool)driver.ExecuteScript("return document.activeElement.type === 'checkbox'")!;
+
     /// <summary>What the focus is on, by its accessible name; and whether what has the wanted name stands before it on the page.</summary>
     public (string Name, bool LiesBehind) Focus(string wanted)
     {
@@ -112,7 +118,7 @@ public sealed class Visitor : IDisposable
             """
             const name = (element) => element.getAttribute('aria-label') ?? (element.labels?.[0]?.textContent.trim() || element.textContent.trim() || element.querySelector('img')?.alt || '');
             const focus = document.activeElement;
-            const target = [...document.querySelectorAll('button, a, input')].find((element) => name(element) === arguments[0]);
+            const target = [...document.querySelectorAll('button, a, input, [role=button]')].find((element) => name(element) === arguments[0]);
             const isBefore = target !== undefined && focus !== document.body && (focus.compareDocumentPosition(target) & Node.DOCUMENT_POSITION_PRECEDING) !== 0;
             return [name(focus), isBefore];
             """,

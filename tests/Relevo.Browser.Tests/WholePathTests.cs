@@ -36,7 +36,7 @@ public sealed class WholePathTests(RunningDemo demo) : IClassFixture<RunningDemo
     {
         visitor.Go(demo.Address);
         visitor.Title("Sign in");
-        visitor.Picture("sign-in");
+        visitor.AssertAccessible();
         Enter(visitor, "ines.albrecht@brackenfold.example", "paper-ink-and-baton");
         visitor.Title("Who we have");
         visitor.SeeText("238 people");
@@ -55,7 +55,7 @@ public sealed class WholePathTests(RunningDemo demo) : IClassFixture<RunningDemo
         visitor.Press(Keys.Alt, "6");
         visitor.Title("What it did");
         visitor.SeeText("Nothing is counted yet");
-        visitor.Picture("results");
+        visitor.AssertAccessible();
         visitor.Press(Keys.Alt, "5");
         visitor.Title("Nothing is rolled out");
         visitor.Press("?");
@@ -124,18 +124,32 @@ public sealed class WholePathTests(RunningDemo demo) : IClassFixture<RunningDemo
 
     private static void OrderTheRules(Visitor visitor)
     {
+        const string rules = "//section[@aria-label='Rules on the signature track']";
         visitor.Leg("Rules");
         visitor.Title("Who gets what");
-        visitor.See("//section[@aria-label='Signature track']//li[1][contains(., 'A new message carries Full.')]");
-        visitor.See("//button[@aria-label='Move rule 1']").SendKeys(Keys.Alt + Keys.ArrowDown);
-        visitor.See("//section[@aria-label='Signature track']//li[1][contains(., 'A reply or forward carries Short.')]");
-        visitor.Click("//button[@aria-label='Rule 2 is on']");
-        visitor.SeeText("no rule matches");
-        visitor.Press(Keys.Control, "z");
-        visitor.SeeNo("//*[text()='no rule matches']");
-        visitor.Press(Keys.Control, "z");
-        visitor.See("//section[@aria-label='Signature track']//li[1][contains(., 'A new message carries Full.')]");
+        visitor.SeeText("One kind of message leaves without a signature. One rule never wins.");
         visitor.Picture("rules");
+        visitor.See($"{rules}//li[4][contains(., 'A reply or forward carries Short')]");
+        visitor.See("//button[@aria-label='Move rule 4']").SendKeys(Keys.Alt + Keys.ArrowDown);
+        visitor.See($"{rules}//li[5][contains(., 'A reply or forward carries Short')]");
+        visitor.Press(Keys.Control, "z");
+        visitor.See($"{rules}//li[4][contains(., 'A reply or forward carries Short')]");
+        visitor.Button("now");
+        visitor.Click("//a[starts-with(., 'Disclaimers')]");
+        visitor.See("//section[@aria-label='Rules on the disclaimer track']//li[1][contains(., 'Every message to inside takes no further disclaimer.')]");
+        visitor.Click("//a[starts-with(., 'Audiences')]");
+        visitor.SeeText("31 members");
+        visitor.Picture("audiences");
+        visitor.Leg("Designs");
+        visitor.Button("Disclaimers");
+        visitor.Title("What must be said");
+        visitor.SeeText("Registergericht Musterstadt");
+        visitor.Picture("disclaimers");
+        visitor.Leg("Designs");
+        visitor.Button("Banners");
+        visitor.Title("What runs under signatures");
+        visitor.See("//section[@aria-label='Calendar'][contains(., 'Microchip day')]");
+        visitor.Picture("banners");
     }
 
     private static void LookThroughTheLens(Visitor visitor)
@@ -145,7 +159,7 @@ public sealed class WholePathTests(RunningDemo demo) : IClassFixture<RunningDemo
         visitor.Choose("Occasion", "a reply");
         visitor.Click("//button[@aria-keyshortcuts='L']");
         visitor.SeeText("Decides: this is a reply");
-        visitor.SeeText("Passed over: this is a reply, not a new message");
+        visitor.SeeText("Passed over: it is sent from maren.holtkamp@brackenfold.example, not from emergency@brackenfold.example");
         visitor.Picture("lens");
         visitor.Click("//button[@role='radio'][normalize-space()='plain text']");
         visitor.SeeText("https://brackenfold.example/berlin");

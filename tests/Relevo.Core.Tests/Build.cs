@@ -51,7 +51,16 @@ internal static class Build
         CompiledDesign.Compile(design, FieldCatalogue.Standard, Form).Render(FieldResolution.Resolve(FieldCatalogue.Standard, Facts(values), "mia@brackenfold.example"), Circumstances.Plain);
 
     public static Rule Rule(Guid? design, params Occasion[] occasions) =>
-        new(Guid.NewGuid(), true, occasions.Length == 0 ? [] : [new OccasionCondition([.. occasions])], design);
+        Rule(design, occasions.Length == 0 ? [] : [new OccasionCondition([.. occasions])]);
+
+    public static Rule Rule(Guid? design, params Condition[] conditions) =>
+        new(Guid.NewGuid(), true, [.. conditions], design is { } carried ? new CarryDesigns([carried]) : new CarryNothing());
+
+    /// <summary>An account with these values, of a person of its own.</summary>
+    public static Sender Sender(string address, params (string Field, string Value)[] values) => Sender(Guid.NewGuid(), address, AccountKind.Own, values);
+
+    public static Sender Sender(Guid person, string address, AccountKind kind, params (string Field, string Value)[] values) =>
+        new(person, values.FirstOrDefault(value => value.Field == "displayName").Value ?? address, address, kind, [.. FieldCatalogue.Standard.Fields.Select(field => values.FirstOrDefault(value => value.Field == field.Name).Value)]);
 
     public static string Text(this ReadOnlyMemory<byte> bytes) => System.Text.Encoding.UTF8.GetString(bytes.Span);
 }

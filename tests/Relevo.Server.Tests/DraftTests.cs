@@ -161,8 +161,8 @@ public sealed class DraftTests
         Assert.Equal([TraceOutcome.Failed, TraceOutcome.SwitchedOff], lens.Trace.Select(step => step.Outcome));
         using var late = await browser.PutAsync("api/rules", turned, before.Revision);
         Assert.Equal("lost-update", (await Problem.ReadAsync(late)).Code);
-        using var wrong = await browser.PutAsync("api/rules", new RuleSet([turned.Signature[0] with { Design = Guid.NewGuid() }]), before.Revision + 1);
-        Assert.Equal("/signature/0/design", Assert.Single((await Problem.ReadAsync(wrong)).Faults).Pointer);
+        using var wrong = await browser.PutAsync("api/rules", new RuleSet([turned.Signature[0] with { Then = new CarryDesigns([Guid.NewGuid()]) }]), before.Revision + 1);
+        Assert.Equal("/signature/0/then/designs", Assert.Single((await Problem.ReadAsync(wrong)).Faults).Pointer);
     }
 
     [Fact]

@@ -167,8 +167,8 @@ public sealed class Browser : IDisposable
         var full = await OpenStarterAsync("beside-the-mark", "Full");
         var brief = await OpenStarterAsync("two-lines", "Short");
         var rules = new Core.Rules.RuleSet([
-            new(Guid.NewGuid(), true, [new Core.Rules.OccasionCondition([Core.Rules.Occasion.New])], full.Id),
-            new(Guid.NewGuid(), true, [new Core.Rules.OccasionCondition([Core.Rules.Occasion.Reply, Core.Rules.Occasion.Forward])], brief.Id),
+            new(Guid.NewGuid(), true, [new Core.Rules.OccasionCondition([Core.Rules.Occasion.New])], new Core.Rules.CarryDesigns([full.Id])),
+            new(Guid.NewGuid(), true, [new Core.Rules.OccasionCondition([Core.Rules.Occasion.Reply, Core.Rules.Occasion.Forward])], new Core.Rules.CarryDesigns([brief.Id])),
         ]);
         using var saved = await PutAsync("api/rules", rules, (await GetAsync<RulesAnswer>("api/rules")).Revision);
         Assert.Equal(HttpStatusCode.NoContent, saved.StatusCode);

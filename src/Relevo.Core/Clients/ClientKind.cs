@@ -49,6 +49,12 @@ public sealed record ClientKind(string Kind, string Name, bool HoldsHtml, Pictur
     /// <summary>Every shipped profile.</summary>
     public static ImmutableArray<ClientKind> All { get; } = [DeskApp, Load("browser-mailbox"), Load("pocket-app"), Load("compose-helper"), Load("relay")];
 
+    /// <summary>True for one that says who will read; for any other the strictest audience is assumed.</summary>
+    public bool KnowsAudience { get; init; }
+
+    /// <summary>The shipped profile of that name, or null.</summary>
+    public static ClientKind? Find(string kind) => All.FirstOrDefault(profile => profile.Kind == kind);
+
     /// <summary>How signatures are rendered for this kind.</summary>
     public RenderingForm Form => new(PictureFolder, HasTextSeparator);
 

@@ -214,7 +214,7 @@ public enum ColumnAlignment
 /// <param name="Width">Pixels that a banner is wide at most.</param>
 public sealed record BannerPlace(int Most, int Width) : Block;
 
-/// <summary>Where the notice goes that the legal entity or the company puts under its mail. Without one it is gone.</summary>
+/// <summary>Where disclaimers go that rules add. Without one it is gone; in a design that has no such place they stand at the very end.</summary>
 public sealed record NoticePlace(TextRole Role) : Block;
 
 /// <summary>

@@ -11,6 +11,9 @@ public static partial class DesignCheck
     /// <summary>Blocks in one design; the largest seen in practice have about 30.</summary>
     public const int MaxBlocks = 200;
 
+    /// <summary>Blocks where disclaimers and banners have been put into a design.</summary>
+    public const int MaxFurnishedBlocks = 50_000;
+
     /// <summary>Columns inside columns; deeper tables break word-processor engines (common practice).</summary>
     public const int MaxDepth = 6;
 
@@ -26,16 +29,17 @@ public static partial class DesignCheck
     /// <param name="document">The design.</param>
     /// <param name="catalogue">The fields it may use.</param>
     /// <param name="pictures">SHA-256 of every picture in the library.</param>
-    public static ImmutableArray<DesignProblem> Check(DesignDocument document, FieldCatalogue catalogue, IReadOnlySet<string> pictures)
+    /// <param name="maxBlocks">Blocks at most: more than people may make where disclaimers and banners have been put in.</param>
+    public static ImmutableArray<DesignProblem> Check(DesignDocument document, FieldCatalogue catalogue, IReadOnlySet<string> pictures, int maxBlocks = MaxBlocks)
     {
         var problems = new List<DesignProblem>();
         CheckHead(document, problems);
-        CheckTree(document, problems);
+        CheckTree(document, maxBlocks, problems);
         foreach (var (key, block) in document.Blocks) CheckBlock("/blocks/" + DesignDocument.Escape(key), block, catalogue, pictures, problems);
         var fields = document.Blocks.Values.SelectMany(FieldsOf).Distinct().Count();
         if (fields > MaxFields) problems.Add(new("/blocks", "too-many-fields", $"The design uses {fields} fields; at most {MaxFields} are possible."));
         CheckLanguages(document, problems);
-        var conditions = document.Blocks.Values.SelectMany(block => block.When).Count() + document.Languages.Count;
+        var conditions = document.Blocks.Values.SelectMany(block => block.When).Distinct<BlockCondition>(ReferenceEqualityComparer.Instance).Count() + document.Languages.Count;
         if (conditions > MaxConditions) problems.Add(new("/blocks", "too-many-conditions", $"The design has {conditions} conditions and languages; at most {MaxConditions} are possible."));
         return [.. problems];
     }
@@ -50,7 +54,6 @@ public static partial class DesignCheck
         LinkRow row => row.Items.Select(item => item.Field).Where(field => field.Length > 0),
         Button { Item.Field.Length: > 0 } button => [button.Item.Field],
         Picture picture => new[] { picture.Field, picture.AltField, picture.LinkField }.Where(field => field.Length > 0),
-        NoticePlace => ["notice"],
         OwnMarkup own => own.Clean.Fields,
         _ => [],
     };
@@ -116,16 +119,16 @@ public static partial class DesignCheck
                 case OccasionIs { Occasions.IsEmpty: true }:
                     problems.Add(new(here + "/occasions", "values-missing", "Say which messages are meant."));
                     break;
-                case AudienceIs audience when audience.Audiences.IsEmpty || audience.Audiences.Except(Audiences.All).Any():
-                    problems.Add(new(here + "/audiences", "audience-unknown", $"An audience is one of {string.Join(", ", Audiences.All)}."));
+                case AudienceIs audience when audience.Audiences.IsEmpty || audience.Audiences.Any(key => !RuleCheck.KeyPattern().IsMatch(key)):
+                    problems.Add(new(here + "/audiences", "audience-unknown", "Say which audiences are meant, by their keys, such as outside."));
                     break;
             }
         }
     }
 
-    private static void CheckTree(DesignDocument document, List<DesignProblem> problems)
+    private static void CheckTree(DesignDocument document, int maxBlocks, List<DesignProblem> problems)
     {
-        if (document.Blocks.Count > MaxBlocks) problems.Add(new("/blocks", "too-many-blocks", $"The design has {document.Blocks.Count} blocks; at most {MaxBlocks} are possible."));
+        if (document.Blocks.Count > maxBlocks) problems.Add(new("/blocks", "too-many-blocks", $"The design has {document.Blocks.Count} blocks; at most {maxBlocks} are possible."));
         var used = new HashSet<string>(StringComparer.Ordinal);
         var path = new HashSet<string>(StringComparer.Ordinal);
         Walk(document.Root, "/root", 1);

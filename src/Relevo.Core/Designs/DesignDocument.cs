@@ -20,6 +20,9 @@ public sealed record Theme(ThemeColours Colours, string FontStack, ThemeSizes Si
     /// <summary>Room of gaps, between columns and round dividers, in percent of what the blocks say.</summary>
     public int Spacing { get; init; } = 100;
 
+    /// <summary>How disclaimers are set apart.</summary>
+    public NoticeStyle Notice { get; init; }
+
     /// <summary>So many pixels of room as this theme has them.</summary>
     public int Spaced(int pixels) => ((pixels * Spacing) + 50) / 100;
 

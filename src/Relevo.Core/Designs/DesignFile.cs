@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using System.Text.Json.Schema;
 
 namespace Relevo.Core.Designs;
 
@@ -28,14 +27,7 @@ public sealed record DesignFile(string Format, ImmutableArray<DesignDocument> De
     public const int MostOfAKind = 100;
 
     /// <summary>The published JSON Schema of a file. Source: JSON Schema 2020-12.</summary>
-    public static string Schema()
-    {
-        var schema = RelevoJson.Options.GetJsonSchemaAsNode(typeof(DesignFile), new JsonSchemaExporterOptions { TreatNullObliviousAsNonNullable = true }).AsObject();
-        schema.Insert(0, "$schema", "https://json-schema.org/draft/2020-12/schema");
-        schema.Insert(1, "title", "Designs, sets and themes of Relevo");
-        schema["properties"]!["format"] = new JsonObject { ["const"] = CurrentFormat };
-        return schema.ToJsonString(new JsonSerializerOptions(RelevoJson.Options) { WriteIndented = true }) + "\n";
-    }
+    public static string Schema() => RelevoJson.Schema(typeof(DesignFile), "Designs, sets and themes of Relevo", CurrentFormat);
 
     /// <summary>The file as JSON; the same designs give the same bytes.</summary>
     public string ToJson() => JsonSerializer.Serialize(this, RelevoJson.Options);

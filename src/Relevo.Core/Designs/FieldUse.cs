@@ -12,7 +12,7 @@ public static class FieldUse
     /// <summary>Names of the fields that designs named by rules that are on show.</summary>
     public static ImmutableArray<string> InUse(EditionContent content) =>
     [
-        .. content.Rules.Signature.Where(rule => rule.IsOn).Select(rule => rule.Design).OfType<Guid>().Distinct()
+        .. content.Rules.Signature.Where(rule => rule.IsOn).SelectMany(rule => rule.Then.AllDesigns).Distinct()
             .Select(content.Find).OfType<DesignDocument>().SelectMany(Of).Distinct(StringComparer.Ordinal),
     ];
 }

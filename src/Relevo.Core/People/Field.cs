@@ -180,10 +180,23 @@ public sealed class FieldCatalogue
         OfPerson("manager", "Manager", FieldKind.Text, ["manager"], "RFC 4524 section 2.15"),
         OfPerson("portrait", "Portrait", FieldKind.Picture, ["jpegPhoto"], "RFC 2798 section 2.6, jpegPhoto"),
         Anywhere("notice", "Notice", FieldKind.Text, [], "no standard attribute"),
+        OfEntity("legalName", "Registered name"),
+        OfEntity("legalForm", "Legal form"),
+        OfEntity("seat", "Seat"),
+        OfEntity("register", "Register"),
+        OfEntity("registerNumber", "Register number"),
+        OfEntity("registeredOffice", "Registered office"),
+        OfEntity("officers", "Officers"),
+        OfEntity("chair", "Chair of the board"),
+        OfEntity("taxId", "Tax id"),
     ]);
 
     private static Field OfPerson(string name, string label, FieldKind kind, ImmutableArray<string> attributes, string source) =>
         new(name, label, kind, attributes, [FieldHolder.Person], FieldRule.Closed, PhoneDisplay.International, source);
+
+    /// <summary>What a legal entity's record states in register matters; inetOrgPerson has nothing of the kind.</summary>
+    private static Field OfEntity(string name, string label) =>
+        new(name, label, FieldKind.Text, [], [FieldHolder.Entity, FieldHolder.Company], FieldRule.Closed, PhoneDisplay.International, "no standard attribute");
 
     private static Field Anywhere(string name, string label, FieldKind kind, ImmutableArray<string> attributes, string source) =>
         new(name, label, kind, attributes, [.. Enum.GetValues<FieldHolder>()], FieldRule.Closed, PhoneDisplay.International, source);

@@ -17,9 +17,6 @@ internal readonly record struct Placed(string Key, Block Block, Presence Shows, 
 /// <param name="isText">True for plain text, which holds no pictures and where blocks may have a form of their own.</param>
 internal sealed class BlockPresence(DesignDocument design, FieldCatalogue catalogue, ProgramBuilder program, bool isText)
 {
-    /// <summary>The field a notice comes from.</summary>
-    public const string NoticeField = "notice";
-
     /// <summary>The blocks of a stack in order.</summary>
     public ImmutableArray<Placed> Place(ImmutableArray<string> keys)
     {
@@ -95,7 +92,6 @@ internal sealed class BlockPresence(DesignDocument design, FieldCatalogue catalo
         Picture when isText => Presence.Never,
         Picture { Field.Length: > 0 } picture => Text(picture.Field),
         Picture => Presence.Always,
-        NoticePlace => Text(NoticeField),
         OwnMarkup own when isText => OfTextForm(own.Clean.Lines),
         OwnMarkup own => own.Clean.Fields.Any() ? Any(own.Clean.Fields.Select(Text)) : own.Clean.Pieces.IsEmpty ? Presence.Never : Presence.Always,
         Columns columns => Any(columns.Children.Select(Of)),

@@ -78,7 +78,7 @@ public sealed class CompiledDesign
     public static CompiledDesign Compile(DesignDocument design, FieldCatalogue catalogue, RenderingForm form)
     {
         var library = design.Blocks.Values.SelectMany(block => block.LibraryPictures).ToHashSet();
-        if (DesignCheck.Check(design, catalogue, library) is [var problem, ..])
+        if (DesignCheck.Check(design, catalogue, library, DesignCheck.MaxFurnishedBlocks) is [var problem, ..])
             throw new ArgumentException($"{problem.Pointer}: {problem.Message}", nameof(design));
         var (html, pictures) = new HtmlCompiler(design, catalogue, form).Compile();
         return new CompiledDesign(design, catalogue, html, pictures, new TextCompiler(design, catalogue).Compile(form.HasTextSeparator), form.HasTextSeparator);

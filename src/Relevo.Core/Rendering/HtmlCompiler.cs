@@ -86,9 +86,6 @@ internal sealed class HtmlCompiler
             case LinkRow row:
                 Cell(row.Role, () => program.Separated([.. row.Items.Select((item, place) => (presence.Of(item), (Action)(() => Link(item, $"color:{Colour(row.Role)};text-decoration:underline", place, row))))], () => program.Text(row.Separator)));
                 break;
-            case NoticePlace notice:
-                Cell(notice.Role, () => program.Value(OpCode.HtmlText, program.Slot(BlockPresence.NoticeField)));
-                break;
             case OwnMarkup own:
                 Cell(TextRole.Text, () =>
                 {

@@ -95,9 +95,6 @@ internal sealed class RtfCompiler
             case LinkRow row:
                 Paragraph(row.Role, () => program.Separated([.. row.Items.Select(item => (presence.Of(item), (Action)(() => Link(item, row))))], () => Text(row.Separator)));
                 break;
-            case NoticePlace notice:
-                Paragraph(notice.Role, () => program.Value(OpCode.RtfText, program.Slot(BlockPresence.NoticeField)));
-                break;
             case OwnMarkup own:
                 foreach (var part in own.Clean.Lines) program.When(presence.Of(part), () => Paragraph(TextRole.Text, () => Runs(part, TextRole.Text)));
                 break;

@@ -87,7 +87,6 @@ public sealed partial class SignatureMeasure
             Picture picture => new BoxNode(picture.Width, Math.Max(1, (int)Math.Round(picture.Height / (theme.Sizes.Text * theme.LineHeight / 100.0)))),
             Columns columns => new ColumnsNode([.. columns.Children.Select((keys, index) => (presence.Of(keys), Stack(keys), index < columns.Widths.Length ? columns.Widths[index] : 0))], theme.Spaced(columns.Space)),
             OwnMarkup own => new StackNode([.. own.Clean.Lines.Select(part => (presence.Of(part), (Node)new LineNode([new Piece(Presence.Always, Runs(part, TextRole.Text))], 0), false))]),
-            NoticePlace notice => new LineNode([new Piece(Presence.Always, [Value(BlockPresence.NoticeField, notice.Role, false)])], 0),
             _ => new BoxNode(0, 0),
         };
     }

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Relevo.Core.Designs;
 using Relevo.Core.People;
+using Relevo.Core.Rules;
 
 namespace Relevo.Core.Rendering;
 
@@ -13,7 +14,7 @@ internal sealed record Test(string Name, Test.Question Holds)
     public static Test SpeaksLanguage(int field, string language, IEnumerable<string> languages)
     {
         var known = languages.ToImmutableArray();
-        return new Test($"speaks {language}", (values, _) => LookUp(values[field].Text, known) == language);
+        return new Test($"speaks {language}", (values, _) => LanguageMatch.Best(values[field].Text, known) == language);
     }
 
     /// <summary>A block's condition. field: the catalogue's place of the field it asks.</summary>
@@ -34,22 +35,8 @@ internal sealed record Test(string Name, Test.Question Holds)
         return new Test($"{asked.Test} {field} {string.Join('\u001F', values)}", (all, _) =>
         {
             var text = all[field].Text;
-            var isOne = isLanguage ? LookUp(text, values) is not null : values.Contains(text, StringComparer.OrdinalIgnoreCase);
+            var isOne = isLanguage ? LanguageMatch.Best(text, values) is not null : values.Contains(text, StringComparer.OrdinalIgnoreCase);
             return isOne == wanted;
         });
-    }
-
-    /// <summary>The first of a language, its region taken off and so on that is known, or null. Source: RFC 4647 section 3.4.</summary>
-    private static string? LookUp(string language, ImmutableArray<string> known)
-    {
-        for (var range = language; range.Length > 0; range = range[..Math.Max(0, range.LastIndexOf('-'))])
-        {
-            foreach (var candidate in known)
-            {
-                if (string.Equals(candidate, range, StringComparison.OrdinalIgnoreCase)) return candidate;
-            }
-        }
-
-        return null;
     }
 }

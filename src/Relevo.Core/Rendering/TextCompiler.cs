@@ -78,10 +78,6 @@ internal sealed class TextCompiler
             case Button button:
                 Link(button.Item);
                 break;
-            case NoticePlace:
-                program.Value(OpCode.PlainText, program.Slot(BlockPresence.NoticeField));
-                program.Raw("\n");
-                break;
             case Divider:
                 program.Raw(DividerLine);
                 break;

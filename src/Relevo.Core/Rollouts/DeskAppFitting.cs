@@ -1,13 +1,20 @@
 using System.Collections.Immutable;
+using NodaTime;
 using Relevo.Core.Clients;
+using Relevo.Core.Designs;
+using Relevo.Core.Editions;
 using Relevo.Core.People;
 using Relevo.Core.Rendering;
 using Relevo.Core.Rules;
 
 namespace Relevo.Core.Rollouts;
 
-/// <summary>An account with its resolved values in catalogue order, ready to be decided and rendered for.</summary>
-public sealed record FittingAccount(Account Account, FieldValue[] Values);
+/// <summary>An account as rules see it, with its resolved values in catalogue order, ready to be decided and rendered for.</summary>
+public sealed record FittingAccount(Sender Sender, FieldValue[] Values)
+{
+    /// <summary>An account of a person.</summary>
+    public static FittingAccount Of(CompanyRecords records, Person person, Account account) => new(Sender.Of(records, person, account), FieldResolution.Resolve(records, person, account, ""));
+}
 
 /// <summary>What goes into a client's slots, before the pictures it refers to are looked at.</summary>
 /// <param name="Edition">The edition's number.</param>
@@ -36,23 +43,26 @@ public static class DeskAppFitting
     /// <param name="edition">The edition's number.</param>
     /// <param name="kind">The client kind.</param>
     /// <param name="accounts">The person's accounts.</param>
-    /// <param name="rules">The edition's rules.</param>
-    /// <param name="compiled">Gives the edition's designs, compiled for this client kind.</param>
-    public static Fitting Fit(int edition, ClientKind kind, IEnumerable<FittingAccount> accounts, RuleSet rules, Func<Guid, CompiledDesign> compiled)
+    /// <param name="content">The edition.</param>
+    /// <param name="records">What the accounts were resolved with.</param>
+    /// <param name="moment">When it is.</param>
+    /// <param name="compiled">Compiles designs for this client kind.</param>
+    public static Fitting Fit(int edition, ClientKind kind, IEnumerable<FittingAccount> accounts, EditionContent content, CompanyRecords records, Instant moment, Func<DesignDocument, CompiledDesign> compiled)
     {
         var signatures = ImmutableArray.CreateBuilder<WantedFile>();
         var pictures = new SortedSet<string>(StringComparer.Ordinal);
-        foreach (var (account, values) in accounts)
+        foreach (var (sender, values) in accounts)
         {
             foreach (var slot in kind.Slots)
             {
                 var occasion = slot.Occasions[0];
-                if (Decision.Decide(rules, new Situation(account.Address, occasion)).Design is not { } design) continue;
+                var situation = new Situation(sender, Audiences.Outside, occasion, kind.Kind, moment);
+                if (Signing.Furnish(content, records, situation, Decision.Decide(content.Rules, records, situation), values) is not { } design) continue;
                 var rendered = compiled(design).Render(values, Circumstances.Of(occasion));
                 pictures.UnionWith(rendered.Pictures);
-                var stem = $"{FileName.Encode(account.Address)}.{slot.Name}";
-                signatures.Add(new(new($"{stem}.html", rendered.HtmlSha256, account.Address, slot.Name), rendered.Html));
-                signatures.Add(new(new($"{stem}.txt", rendered.TextSha256, account.Address, slot.Name), rendered.Text));
+                var stem = $"{FileName.Encode(sender.Address)}.{slot.Name}";
+                signatures.Add(new(new($"{stem}.html", rendered.HtmlSha256, sender.Address, slot.Name), rendered.Html));
+                signatures.Add(new(new($"{stem}.txt", rendered.TextSha256, sender.Address, slot.Name), rendered.Text));
             }
         }
 

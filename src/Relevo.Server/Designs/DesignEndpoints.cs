@@ -51,7 +51,7 @@ public static class DesignEndpoints
         var rows = (await designs.ListAsync(cancellationToken)).Select(design =>
         {
             var document = content.Find(design.Id)!;
-            var rules = content.Rules.Signature.Select((rule, index) => (rule, number: index + 1)).Where(pair => pair.rule.Design == design.Id).Select(pair => pair.number);
+            var rules = content.Rules.Signature.Select((rule, index) => (rule, number: index + 1)).Where(pair => pair.rule.Then.AllDesigns.Contains(design.Id)).Select(pair => pair.number);
             return new DesignRow(design.Id, document.Name, document.Set, design.Revision, latest?.Find(design.Id)?.ToJson() != document.ToJson(), [.. rules]);
         });
         return TypedResults.Ok(rows.ToList());

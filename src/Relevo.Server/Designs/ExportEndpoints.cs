@@ -39,10 +39,10 @@ public static class ExportEndpoints
     }
 
     private static async Task<Results<FileContentHttpResult, ProblemHttpResult>> ExportAsync(
-        Guid id, string kind, Guid person, SignatureExport export, TimeProvider clock, CancellationToken cancellationToken, string? address = null, string occasion = "new", string audience = Audiences.Outside)
+        Guid id, string kind, Guid person, SignatureExport export, TimeProvider clock, CancellationToken cancellationToken, string? address = null, string occasion = "", string audience = "", string client = "", string moment = "")
     {
         if (kind is not ("html" or "txt" or "rtf" or "eml" or "zip")) return Problems.NotFound("kind of file");
-        var (exported, refusal) = await export.MakeAsync(id, person, address, occasion, audience, embedsPictures: kind == "eml", cancellationToken);
+        var (exported, refusal) = await export.MakeAsync(id, person, address, new AskedSituation(occasion, audience, client, moment), embedsPictures: kind == "eml", cancellationToken);
         if (exported is null) return refusal!;
         var name = string.Create(CultureInfo.InvariantCulture, $"{FileName.Encode(exported.Address)}.{kind}");
         switch (kind)
@@ -68,12 +68,12 @@ public static class ExportEndpoints
 
     /// <summary>Sends the signature in a message from the one who asks to the same; the sign-in name is their address.</summary>
     private static async Task<Results<Ok<SentTest>, ProblemHttpResult>> SendAsync(
-        Guid id, Guid person, SignatureExport export, MailDelivery delivery, UserStore users, ClaimsPrincipal user, TimeProvider clock, CancellationToken cancellationToken, string? address = null, string occasion = "new", string audience = Audiences.Outside)
+        Guid id, Guid person, SignatureExport export, MailDelivery delivery, UserStore users, ClaimsPrincipal user, TimeProvider clock, CancellationToken cancellationToken, string? address = null, string occasion = "", string audience = "", string client = "", string moment = "")
     {
         if (!delivery.IsPossible) return Problems.Of(StatusCodes.Status409Conflict, "no-mail-server", "Relevo has no mail server to send by.", "Start the server with RELEVO_SMTP (docs/operations.md), or take the test message along as a file.");
         var me = (await users.FindAsync(user.UserId(), cancellationToken))!.SignInName;
         if (!MailboxAddress.TryParse(me, out var self) || !me.Contains('@', StringComparison.Ordinal)) return Problems.Of(StatusCodes.Status409Conflict, "no-address", $"You are signed in as {me}, which is no mail address.", "Take the test message along as a file.");
-        var (exported, refusal) = await export.MakeAsync(id, person, address, occasion, audience, embedsPictures: true, cancellationToken);
+        var (exported, refusal) = await export.MakeAsync(id, person, address, new AskedSituation(occasion, audience, client, moment), embedsPictures: true, cancellationToken);
         if (exported is null) return refusal!;
         using var message = TestMessage.Make(exported, self, clock.GetUtcNow());
         if (await delivery.SendAsync(message, cancellationToken) is { } trouble) return Problems.Of(StatusCodes.Status502BadGateway, "mail-not-sent", "The test was not sent.", trouble);
@@ -94,7 +94,7 @@ public static class ExportEndpoints
         {
             foreach (var (design, name) in designs.Zip(names))
             {
-                var (exported, refusal) = await export.MakeAsync(design.Id, person.Person.Id, null, "new", Audiences.Outside, embedsPictures: false, cancellationToken);
+                var (exported, refusal) = await export.MakeAsync(design.Id, person.Person.Id, null, new AskedSituation("", "", "", ""), embedsPictures: false, cancellationToken);
                 if (exported is null) return refusal!;
                 bundled.Add(($"{FileName.Encode(exported.Address)}/", FileName.Encode(name), exported));
             }

@@ -1,5 +1,6 @@
 using Relevo.Core.People;
 using Relevo.Core.People.Roster;
+using Relevo.Core.Rules.Reach;
 
 namespace Relevo.Server.Designs;
 
@@ -67,17 +68,18 @@ public sealed class ReachedAccounts(PeopleRoster roster)
     }
 }
 
-/// <summary>Those of the accounts that have a value in a field, or all of them. The field must have been prepared.</summary>
+/// <summary>Those of the accounts that rules reach with a design and that have a value in a field, or all of them. The field must have been prepared.</summary>
 public sealed class ReachedGroup
 {
     private readonly ReachedAccounts all;
     private readonly int[]? places;
 
-    /// <summary>Picks the accounts. field: its catalogue index, or -1 for everybody. Compared without regard to case.</summary>
-    public ReachedGroup(ReachedAccounts all, int field, string value)
+    /// <summary>Picks the accounts. reached: those a design reaches, or null for everybody. field: its catalogue index, or -1 for any value. Compared without regard to case.</summary>
+    public ReachedGroup(ReachedAccounts all, bool[]? reached, int field, string value)
     {
         this.all = all;
-        if (field >= 0) places = [.. Enumerable.Range(0, all.Count).Where(place => string.Equals(all.Value(place, field).Text, value, StringComparison.OrdinalIgnoreCase))];
+        if (reached is null && field < 0) return;
+        places = [.. Enumerable.Range(0, all.Count).Where(place => (reached is null || reached[place]) && (field < 0 || string.Equals(all.Value(place, field).Text, value, StringComparison.OrdinalIgnoreCase)))];
     }
 
     /// <summary>How many.</summary>
@@ -93,15 +95,29 @@ public sealed class ReachedGroup
     public ReadOnlySpan<FieldValue> Values(int place) => all.Values(places?[place] ?? place);
 }
 
-/// <summary>Keeps the accounts of the newest roster that was asked for.</summary>
+/// <summary>Keeps the accounts of the newest roster that was asked for, and which of them the newest map reaches with which design.</summary>
 public sealed class CurrentAccounts
 {
     private readonly Lock exchange = new();
     private ReachedAccounts? newest;
+    private (ReachMap Map, ReachedAccounts Accounts, Dictionary<Guid, AccountSet> Sets, Dictionary<Guid, bool[]> Places)? reached;
 
     /// <summary>The accounts of this roster.</summary>
     public ReachedAccounts Of(PeopleRoster roster)
     {
         lock (exchange) return newest?.Roster == roster ? newest : newest = new ReachedAccounts(roster);
+    }
+
+    /// <summary>Which of the accounts rules reach with a design somewhere; null when no rule does, as with a design that is being made: then it is looked at on everybody.</summary>
+    public bool[]? ReachedBy(Guid design, ReachMap map, ReachedAccounts accounts)
+    {
+        if (!map.Rules.Signature.Any(rule => rule.IsOn && rule.Then.AllDesigns.Contains(design))) return null;
+        lock (exchange)
+        {
+            if (reached is not { } known || known.Map != map || known.Accounts != accounts) reached = known = (map, accounts, ReachFindings.ReachedBy(map), []);
+            if (!known.Sets.TryGetValue(design, out var set)) return null;
+            if (known.Places.TryGetValue(design, out var places)) return places;
+            return known.Places[design] = [.. Enumerable.Range(0, accounts.Count).Select(place => map.Accounts.Find(accounts[place].Row.Person.Id, accounts[place].Account.Address) is >= 0 and var at && set.Contains(at))];
+        }
     }
 }

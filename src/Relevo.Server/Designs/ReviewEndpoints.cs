@@ -3,11 +3,15 @@ using Microsoft.AspNetCore.Http.HttpResults;
 using Relevo.Core.Checks;
 using Relevo.Core.Clients;
 using Relevo.Core.Designs;
+using Relevo.Core.Editions;
 using Relevo.Core.People;
+using Relevo.Core.People.Roster;
 using Relevo.Core.Rendering;
+using Relevo.Core.Rules;
 using Relevo.Server.Http;
 using Relevo.Server.Lens;
 using Relevo.Server.People;
+using Relevo.Server.Rules;
 
 namespace Relevo.Server.Designs;
 
@@ -39,39 +43,51 @@ public static class ReviewEndpoints
 
     /// <summary>Looks at everybody, or at those who have a value in a field: a group.</summary>
     private static async Task<Results<Ok<ReviewAnswer>, ProblemHttpResult>> ReviewAsync(
-        Guid id, HttpRequest request, CurrentRoster rosters, CurrentAccounts accounts, Drafts drafts, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken, string field = "", string value = "")
+        Guid id, HttpRequest request, CurrentRoster rosters, CurrentAccounts accounts, CurrentReach reach, Situations situations, Drafts drafts, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken, string field = "", string value = "")
     {
-        if ((await drafts.ReadAsync(cancellationToken)).Find(id) is not { } design) return Problems.NotFound("design");
+        var content = await drafts.ReadAsync(cancellationToken);
+        if (content.Find(id) is not { } design) return Problems.NotFound("design");
         var everybody = accounts.Of(await rosters.GetAsync(cancellationToken));
         var fields = everybody.Roster.Records.Fields;
         var asked = -1;
         if (field.Length > 0 && !fields.TryFind(field, out asked)) return Problems.NotFound("field");
         var program = compiled.Get(design, ClientKind.DeskApp, fields);
         everybody.Prepare(asked < 0 ? program.FieldsRead(fields) : program.FieldsRead(fields).Append(asked));
-        var reached = new ReachedGroup(everybody, asked, value);
+        var reached = new ReachedGroup(everybody, accounts.ReachedBy(id, reach.Of(everybody.Roster, content), everybody), asked, value);
         var forms = ClientKind.All.Select(kind => new HeldForm(kind, compiled.Get(design, kind.FormAt($"{request.Scheme}://{request.Host}"), fields))).ToImmutableArray();
         var review = DesignReview.Of(design, fields, program, forms, reached.Count, reached.Values);
-        var longest = Edge(id, design, review.Longest, reached, program);
-        var emptiest = Edge(id, design, review.Emptiest, reached, program);
+        (RenderedSignature Rendered, Measurement Measured) Carried(RosterRow row, Account account)
+        {
+            var read = situations.Plain(everybody.Roster.Records, row, account, ClientKind.DeskApp, Occasion.New);
+            var furnished = Signing.Furnish(design, content, everybody.Roster.Records, read.Situation, Decision.Decide(content.Rules, everybody.Roster.Records, read.Situation), read.Values);
+            return (compiled.Get(furnished, ClientKind.DeskApp, fields).Render(read.Values, read.Circumstances), SignatureMeasure.Of(furnished, fields).Measure(read.Values, read.Circumstances));
+        }
+
+        var longest = Edge(id, design, review.Longest, reached, Carried);
+        var emptiest = Edge(id, design, review.Emptiest, reached, Carried);
+        var added = review.Longest is { } edge ? (longest?.Signature.Bytes ?? 0) - program.Render(reached.Values(edge.Place), Circumstances.Plain).Html.Length : 0;
         var kept = await cuts.EnsureAsync([.. (longest?.Signature.Pictures ?? []).Union(emptiest?.Signature.Pictures ?? [])], cancellationToken);
         var heaviest = await HeaviestAsync(reached, program, cuts, cancellationToken);
         int Bytes(IEnumerable<string> names) => names.Sum(name => kept.TryGetValue(name, out var cut) ? cut.Bytes : 0);
         var suffixes = program.FieldPictures.Select(picture => picture.Suffix).ToArray();
         var common = Bytes((longest?.Signature.Pictures ?? []).Where(name => !suffixes.Any(suffix => name.EndsWith(suffix, StringComparison.Ordinal))));
         var pictures = Math.Max(Bytes(longest?.Signature.Pictures ?? []), common + (heaviest?.Bytes ?? 0));
-        var each = review.MostHtmlBytes + Weight.Base64(pictures);
+        // What rules add to the longest stands for what they add to anybody.
+        var html = review.MostHtmlBytes + Math.Max(0, added);
+        var each = html + Weight.Base64(pictures);
         return TypedResults.Ok(new ReviewAnswer(
-            review.Accounts, longest, emptiest, heaviest, new WeightAnswer(review.MostHtmlBytes, pictures, each, 100 * each),
+            review.Accounts, longest, emptiest, heaviest, new WeightAnswer(html, pictures, each, 100 * each),
             [.. review.Findings.Select(finding => new FindingAnswer(finding.Code, finding.Message, finding.Block, finding.People, [.. finding.First.Select(place => Concerned(reached, place))]))]));
     }
 
-    private static ExtremeAnswer? Edge(Guid id, DesignDocument design, Extreme? extreme, ReachedGroup reached, CompiledDesign program)
+    private static ExtremeAnswer? Edge(Guid id, DesignDocument design, Extreme? extreme, ReachedGroup reached, Func<RosterRow, Account, (RenderedSignature Rendered, Measurement Measured)> carried)
     {
         if (extreme is not { } edge) return null;
-        var rendered = program.Render(reached.Values(edge.Place), Circumstances.Plain);
-        var measured = edge.Measurement;
+        // As it goes out, with the disclaimers that rules add.
+        var (rendered, measured) = carried(reached[edge.Place].Row, reached[edge.Place].Account);
+        var textLines = rendered.Text.Span.Count((byte)'\n') - (rendered.Text.Span.StartsWith("-- \n"u8) ? 1 : 0);
         return new ExtremeAnswer(
-            Concerned(reached, edge.Place), (int)Math.Ceiling(measured.Width), measured.Lines, edge.TextLines, measured.Collapsed, measured.Facts, edge.Sharing, LensSignature.Of(id, design.Name, rendered));
+            Concerned(reached, edge.Place), (int)Math.Ceiling(measured.Width), measured.Lines, textLines, measured.Collapsed, measured.Facts, edge.Sharing, LensSignature.Of(id, design.Name, rendered));
     }
 
     /// <summary>Whose pictures of their own weigh most, among those whose pictures are made; a few more are made each time.</summary>

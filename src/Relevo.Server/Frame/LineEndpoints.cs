@@ -1,9 +1,11 @@
 using Microsoft.AspNetCore.Http.HttpResults;
 using Relevo.Core.Editions;
+using Relevo.Core.Rules;
 using Relevo.Core.Rollouts;
 using Relevo.Data;
 using Relevo.Server.Lens;
 using Relevo.Server.People;
+using Relevo.Server.Rules;
 
 namespace Relevo.Server.Frame;
 
@@ -13,6 +15,9 @@ namespace Relevo.Server.Frame;
 /// <param name="EditedDesigns">Designs that differ from the latest edition.</param>
 /// <param name="Rules">Rules that are on.</param>
 /// <param name="RulesOff">Rules that are off.</param>
+/// <param name="Holes">Kinds of message that some accounts have no signature in.</param>
+/// <param name="DeadRules">Rules that never win.</param>
+/// <param name="FailedTests">Expectations that are not met.</param>
 /// <param name="RuleChanges">Changes of rules since the latest edition.</param>
 /// <param name="Changes">All changes since the latest edition.</param>
 /// <param name="LatestEdition">The newest edition, 0 before the first.</param>
@@ -20,7 +25,7 @@ namespace Relevo.Server.Frame;
 /// <param name="Computers">Computers there are.</param>
 /// <param name="InPlace">Computers that hold it.</param>
 public sealed record LineAnswer(
-    int People, int Designs, int EditedDesigns, int Rules, int RulesOff, int RuleChanges, int Changes, int LatestEdition, int RolledOutEdition, int Computers, int InPlace);
+    int People, int Designs, int EditedDesigns, int Rules, int RulesOff, int Holes, int DeadRules, int FailedTests, int RuleChanges, int Changes, int LatestEdition, int RolledOutEdition, int Computers, int InPlace);
 
 /// <summary>The line at the top of every screen.</summary>
 public static class LineEndpoints
@@ -28,18 +33,23 @@ public static class LineEndpoints
     /// <summary>Maps the endpoint.</summary>
     public static void MapLine(this IEndpointRouteBuilder routes) => routes.MapGet("/api/line", ReadAsync).WithName("ReadLine");
 
-    private static async Task<Ok<LineAnswer>> ReadAsync(CurrentRoster rosters, Drafts drafts, EditionStore editions, RolloutStore rollouts, CancellationToken cancellationToken)
+    private static async Task<Ok<LineAnswer>> ReadAsync(CurrentRoster rosters, Drafts drafts, EditionStore editions, RolloutStore rollouts, CurrentReach reach, CancellationToken cancellationToken)
     {
+        var roster = await rosters.GetAsync(cancellationToken);
         var content = await drafts.ReadAsync(cancellationToken);
         var latest = (await editions.LatestAsync(cancellationToken))?.Number ?? 0;
-        var changes = EditionDifference.Compare(await editions.FindAsync(latest, cancellationToken) ?? EditionContent.Empty, content);
+        var changes = EditionDifference.Compare(await editions.FindAsync(latest, cancellationToken) ?? EditionContent.Empty, content, new EditionNames(id => roster.Find(id)?.Name, field => roster.Records.Fields.Find(field)?.Label));
+        var wrong = reach.FiguresOf(reach.Of(roster, content), RuleEndpoints.Names(content, roster));
         var standings = await rollouts.StandingsAsync(cancellationToken);
         return TypedResults.Ok(new LineAnswer(
-            (await rosters.GetAsync(cancellationToken)).ActiveCount,
+            roster.ActiveCount,
             content.Designs.Length,
             changes.Where(change => change.Subject == ChangeSubject.Design).Select(change => change.Name).Distinct().Count(),
-            content.Rules.Signature.Count(rule => rule.IsOn),
-            content.Rules.Signature.Count(rule => !rule.IsOn),
+            All(content.Rules).Count(rule => rule.IsOn),
+            All(content.Rules).Count(rule => !rule.IsOn),
+            wrong.Holes,
+            wrong.DeadRules,
+            wrong.FailedTests,
             changes.Count(change => change.Subject == ChangeSubject.Rules),
             changes.Length,
             latest,
@@ -47,4 +57,6 @@ public static class LineEndpoints
             standings.Count,
             standings.Count(computer => computer.State == DeliveryState.InPlace)));
     }
+
+    private static IEnumerable<Rule> All(RuleSet rules) => Enum.GetValues<Track>().SelectMany(track => rules.On(track));
 }

@@ -7,7 +7,6 @@ using Relevo.Core.People;
 using Relevo.Core.People.Formats;
 using Relevo.Core.People.Sources;
 using Relevo.Core.Rendering;
-using Relevo.Core.Rules;
 using Relevo.Data;
 using Relevo.Server.People;
 using Relevo.Server.Rollout;
@@ -19,7 +18,7 @@ namespace Relevo.Server.Hosting;
 public sealed record DemoComputer(string Computer, string Person, string Address, string Token);
 
 /// <summary>Fills an empty database with the demo company from the files under demo/, the way an administrator would. Draft only: publishing and rolling out are left to the visitor.</summary>
-internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore runs, CurrentRoster rosters, PictureStore pictures, DesignStore designs, RuleStore rules, ComputerStore computers, MailboxStore mailboxes, FieldSetStore fields, UnitStore units, PersonStore people, ReadyAnswerStore answers)
+internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore runs, CurrentRoster rosters, PictureStore pictures, ComputerStore computers, MailboxStore mailboxes, FieldSetStore fields, UnitStore units, PersonStore people, DocumentStore documents, DemoRules demoRules)
 {
     private const string AdministratorAddress = "ines.albrecht@brackenfold.example";
     private const string EmployeeAddress = "maren.holtkamp@brackenfold.example";
@@ -44,7 +43,6 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
         await AddPortraitsAsync(Path.Combine(settings.DemoFolder!, "brackenfold-portraits.zip"), actor, cancellationToken);
         await AddMailboxesAsync(actor, cancellationToken);
         await AddProfileLinksAsync(actor, cancellationToken);
-        await AddNoticesAsync(actor, cancellationToken);
         await AddAnswersAsync(actor, cancellationToken);
         var employee = (await rosters.GetAsync(cancellationToken)).FindByAddress(EmployeeAddress)!;
         await users.AddAsync(new User(Guid.NewGuid(), EmployeeAddress, employee.Name, SessionEndpoints.Hash(EmployeePassword), UserRole.Employee, employee.Person.Id), cancellationToken);
@@ -109,19 +107,7 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
             new("Appointment confirmed", "Your appointment at {organisation}", "Hello,\n\nyour appointment is in our book. Please bring your animal's papers, and come ten minutes early.\n\nTo change it: {bookingPage}\nOr ring us: {telephone}\n"),
             new("Results are here", "", "Hello,\n\nthe results you were waiting for are here. I would like to talk you through them myself.\n\nYou reach me at {telephone}.\nOut of hours: {mobile}\n"),
         ];
-        foreach (var answer in ready) await answers.AddAsync(Guid.CreateVersion7(), JsonSerializer.Serialize(answer, RelevoJson.Options), actor, cancellationToken);
-    }
-
-    private async Task AddNoticesAsync(Actor actor, CancellationToken cancellationToken)
-    {
-        const string english = "This message is for the person it is addressed to. If that is not you, please tell us and delete it.";
-        const string german = "Diese Nachricht ist für die angeschriebene Person bestimmt. Sind Sie das nicht, sagen Sie es uns bitte und löschen Sie sie.";
-        const string swedish = "Detta meddelande är avsett för den det är ställt till. Om det inte är du, hör av dig och radera det.";
-        foreach (var unit in (await rosters.GetAsync(cancellationToken)).Records.Units.Units.Where(unit => unit.Kind == UnitKind.Entity))
-        {
-            var notice = unit.Name.EndsWith("GmbH", StringComparison.Ordinal) ? german : unit.Name.EndsWith("AB", StringComparison.Ordinal) ? swedish : english;
-            if (await units.SaveAsync(unit with { Facts = unit.Facts.With("notice", notice) }, actor, cancellationToken) != UnitOutcome.Saved) throw new StartRefusedException($"The demo's notice of {unit.Name} could not be added.");
-        }
+        foreach (var answer in ready) await documents.AddAsync(DocumentKind.Answer, Guid.CreateVersion7(), JsonSerializer.Serialize(answer, RelevoJson.Options), actor, cancellationToken);
     }
 
     private async Task DesignAsync(string markPath, Actor actor, CancellationToken cancellationToken)
@@ -131,16 +117,7 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
         var picture = new PictureHead(RenderedSignature.Sha256(mark), "Brackenfold Veterinary Group", width, height);
         await pictures.KeepAsync(picture, mark, isInLibrary: true, cancellationToken);
         var logo = new StarterLogo(picture.Sha256, width, height, picture.Name, "https://brackenfold.example");
-        var (full, brief) = (Guid.NewGuid(), Guid.NewGuid());
-        await designs.AddAsync(full, Starter.All[0].Open("Full", logo).ToJson(), actor, cancellationToken);
-        await designs.AddAsync(brief, Starter.All[1].Open("Short", logo).ToJson(), actor, cancellationToken);
-        var ruleSet = new RuleSet(
-        [
-            new Rule(Guid.NewGuid(), true, [new OccasionCondition([Occasion.New])], full),
-            new Rule(Guid.NewGuid(), true, [new OccasionCondition([Occasion.Reply, Occasion.Forward])], brief),
-        ]);
-        var revision = (await rules.ReadAsync(cancellationToken)).Revision;
-        await rules.SaveAsync(revision, JsonSerializer.Serialize(ruleSet, RelevoJson.Options), actor, cancellationToken);
+        await demoRules.AddAsync(logo, actor, cancellationToken);
     }
 
     /// <summary>Every twelfth person has a computer, and the demo's two users before anybody else.</summary>

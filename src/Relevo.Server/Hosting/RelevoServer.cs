@@ -95,7 +95,7 @@ public static class RelevoServer
         services.AddSingleton(_ => Database.Open(settings.Database));
         services.AddSingleton<UserStore>().AddSingleton<PersonStore>().AddSingleton<SourceStore>().AddSingleton<RunStore>().AddSingleton<UnitStore>().AddSingleton<MailboxStore>().AddSingleton<FieldSetStore>().AddSingleton<CurrentRoster>().AddSingleton<OwnRequestStore>().AddSingleton<ScimStore>().AddSingleton<ScimTokenStore>().AddSingleton<ScimProvider>().AddSingleton<PictureIntake>().AddSingleton<SourceReading>().AddSingleton<SourceSchedule>().AddSingleton<DesignStore>().AddSingleton<RuleStore>()
             .AddSingleton<EditionStore>().AddSingleton<PictureStore>().AddSingleton<ComputerStore>().AddSingleton<RolloutStore>().AddSingleton<AuditLog>()
-            .AddSingleton<DataProtectionKeyStore>().AddSingleton<Drafts>().AddSingleton<CompiledDesigns>().AddSingleton<PictureCuts>().AddSingleton<CurrentAccounts>().AddSingleton<ThemeStore>().AddSingleton<ReadyAnswerStore>().AddSingleton(settings).AddSingleton<MailDelivery>().AddSingleton<SignatureExport>().AddSingleton<PublishedEditions>().AddSingleton(TimeProvider.System);
+            .AddSingleton<DataProtectionKeyStore>().AddSingleton<Drafts>().AddSingleton<CompiledDesigns>().AddSingleton<PictureCuts>().AddSingleton<CurrentAccounts>().AddSingleton<ThemeStore>().AddSingleton<DocumentStore>().AddSingleton<Documents>().AddSingleton<CurrentReach>().AddSingleton<Situations>().AddSingleton<DemoRules>().AddSingleton(settings).AddSingleton<MailDelivery>().AddSingleton<SignatureExport>().AddSingleton<PublishedEditions>().AddSingleton(TimeProvider.System);
     }
 
     /// <summary>Work that goes on by itself while the server runs.</summary>
@@ -185,6 +185,9 @@ public static class RelevoServer
         legs.MapExports();
         legs.MapDesignFiles();
         legs.MapPortraits();
+        legs.MapDisclaimers();
+        legs.MapBanners();
+        legs.MapAudiences();
         legs.MapRules();
         legs.MapProof();
         legs.MapRollout();

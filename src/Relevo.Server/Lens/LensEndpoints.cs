@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Security.Claims;
 using System.Text;
 using Microsoft.AspNetCore.Http.HttpResults;
+using NodaTime.Text;
 using Relevo.Core.Clients;
 using Relevo.Core.Designs;
 using Relevo.Core.Editions;
@@ -12,12 +13,13 @@ using Relevo.Data;
 using Relevo.Server.Designs;
 using Relevo.Server.Http;
 using Relevo.Server.People;
+using Relevo.Server.Rules;
 using Relevo.Server.SignIn;
 
 namespace Relevo.Server.Lens;
 
 /// <summary>One rule looked at, with its sentence.</summary>
-public sealed record LensTraceStep(int Number, Guid Rule, TraceOutcome Outcome, string Reason, string Sentence);
+public sealed record LensTraceStep(Track Track, int Number, Guid Rule, TraceOutcome Outcome, string Reason, ImmutableArray<ConditionTrace> Conditions, string Sentence);
 
 /// <summary>A signature as a recipient would see it.</summary>
 /// <param name="Html">The HTML fragment; its UTF-8 bytes are exactly the file's.</param>
@@ -36,9 +38,16 @@ public sealed record LensSignature(Guid Design, string Name, string Html, string
         DarkMail.ColoursOf(Encoding.UTF8.GetString(rendered.Html.Span)), null);
 }
 
-/// <summary>What the lens shows. Person is null while there is nobody; Signature is null when nothing is carried.</summary>
+/// <summary>
+/// What the lens shows. Person is null while there is nobody; Signature is null when nothing is carried. Audiences: every key with what people read, in the order of the map.
+/// Offered, Disclaimers and Banners: names.
+/// </summary>
 public sealed record LensAnswer(
-    LensPerson? Person, string Address, Occasion Occasion, LensSignature? Signature, ImmutableArray<LensTraceStep> Trace);
+    LensPerson? Person, string Address, Occasion Occasion, string Audience, string Client, string Moment, LensSignature? Signature, ImmutableArray<LensTraceStep> Trace,
+    ImmutableArray<LensAudience> Audiences, ImmutableArray<string> Offered, ImmutableArray<string> Disclaimers, ImmutableArray<string> Banners);
+
+/// <summary>An audience the lens can look through.</summary>
+public sealed record LensAudience(string Key, string Name);
 
 /// <summary>Whose signature is looked at.</summary>
 public sealed record LensPerson(Guid Id, string Name, ImmutableArray<string> Addresses);
@@ -59,28 +68,33 @@ public static class LensEndpoints
     public static void MapOwn(this IEndpointRouteBuilder routes) => routes.MapGet("/api/own/signatures", OwnAsync).WithName("ReadOwnSignatures");
 
     private static async Task<Results<Ok<LensAnswer>, ProblemHttpResult>> LookAsync(
-        CurrentRoster rosters, Drafts drafts, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken,
-        Guid? person = null, string? address = null, string occasion = "new", string audience = Audiences.Outside, Guid? design = null, bool marked = false)
+        CurrentRoster rosters, Drafts drafts, Situations situations, CurrentReach reach, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken,
+        Guid? person = null, string? address = null, string occasion = "", string audience = "", string client = "", string moment = "", Guid? design = null, bool marked = false)
     {
-        if (!Audiences.All.Contains(audience)) return Problems.Of(StatusCodes.Status400BadRequest, "audience-unknown", $"\"{audience}\" is not an audience.", $"Use one of {string.Join(", ", Audiences.All)}.");
-        if (!Enum.TryParse<Occasion>(occasion, ignoreCase: true, out var when) || !Enum.IsDefined(when))
-            return Problems.Of(StatusCodes.Status400BadRequest, "occasion-unknown", $"\"{occasion}\" is not an occasion.", "Use new, reply or forward.");
         var roster = await rosters.GetAsync(cancellationToken);
+        var content = await drafts.ReadAsync(cancellationToken);
+        var situation = new AskedSituation(occasion, audience, client, moment);
+        if (situations.Refuse(situation, content) is { } refusal) return refusal;
+        ImmutableArray<LensAudience> audiences = [.. content.Audiences.Keys.Select(key => new LensAudience(key, content.Audiences.NameOf(key)!))];
         var row = person is { } id ? roster.Find(id) : roster.First();
         if (row is null && person is not null) return Problems.NotFound("person");
-        if (row is null) return TypedResults.Ok(new LensAnswer(null, "", when, null, []));
-        var account = row.Person.FindAccount(address);
-        var from = account?.Address ?? "";
-        var content = await drafts.ReadAsync(cancellationToken);
+        if (row is null) return TypedResults.Ok(new LensAnswer(null, "", Occasion.New, Audiences.Outside, ClientKind.DeskApp.Kind, InstantPattern.General.Format(reach.Now), null, [], audiences, [], [], []));
+        var read = situations.Read(situation, roster, row, address, content);
         if (design is { } asked && content.Find(asked) is null) return Problems.NotFound("design");
-        var decision = Decision.Decide(content.Rules, new Situation(from, when));
-        var signature = (design ?? decision.Design) is { } chosen ? Render(content, chosen, roster.Records, row.Person, account, new Circumstances(when, audience), compiled, marked) : null;
+        var names = RuleEndpoints.Names(content, roster);
+        var decision = Decision.Explain(content.RulesInForce(), roster.Records, read.Situation, names);
+        var signature = (design ?? decision.Design) is { } chosen ? Render(content, chosen, roster.Records, read, decision, compiled, marked) : null;
         if (signature is not null) await cuts.EnsureAsync(signature.Pictures, cancellationToken);
-        return TypedResults.Ok(new LensAnswer(new LensPerson(row.Person.Id, row.Name, [.. row.Person.Accounts.Select(candidate => candidate.Address)]), from, when, signature, Trace(content, decision)));
+        return TypedResults.Ok(new LensAnswer(
+            new LensPerson(row.Person.Id, row.Name, [.. row.Person.Accounts.Select(candidate => candidate.Address)]), read.Account?.Address ?? "", read.Situation.Occasion, read.Situation.Audience, read.Kind.Kind,
+            InstantPattern.General.Format(read.Situation.Moment), signature, Trace(content.Rules, decision, names), audiences,
+            [.. (decision.Rule?.Then as CarryDesigns)?.Offered.Select(offered => names.Design(offered) ?? "a design that is gone") ?? []],
+            [.. decision.Disclaimers.Select(disclaimer => names.Disclaimer(disclaimer) ?? "a disclaimer that is gone")],
+            [.. decision.Banners.Where(show => content.FindBanner(show.Banner)?.IsRunning(read.Situation.Moment) == true).Select(show => names.Banner(show.Banner)!)]));
     }
 
     private static async Task<Results<Ok<OwnSignatures>, ProblemHttpResult>> OwnAsync(
-        ClaimsPrincipal principal, UserStore users, CurrentRoster rosters, RolloutStore rollouts, EditionStore editions, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken)
+        ClaimsPrincipal principal, UserStore users, CurrentRoster rosters, RolloutStore rollouts, EditionStore editions, Situations situations, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken)
     {
         var user = await users.FindAsync(principal.UserId(), cancellationToken);
         var roster = await rosters.GetAsync(cancellationToken);
@@ -88,26 +102,28 @@ public static class LensEndpoints
             return Problems.Of(StatusCodes.Status404NotFound, "no-person", "This sign-in belongs to nobody in the directory.", "Ask your administrator to link it to your directory entry.");
         if (await rollouts.CurrentAsync(cancellationToken) is not { } rollout || await editions.FindAsync(rollout.Edition, cancellationToken) is not { } content)
             return TypedResults.Ok(new OwnSignatures(0, []));
+        var records = content.RecordsFrom(roster.Records);
         var signatures = (
             from account in row.Person.Accounts
             from slot in ClientKind.DeskApp.Slots
-            let circumstances = Circumstances.Of(slot.Occasions[0])
-            let design = Decision.Decide(content.Rules, new Situation(account.Address, circumstances.Occasion)).Design
-            select new OwnSignature(account.Address, slot.Label, design is { } chosen ? Render(content, chosen, roster.Records, row.Person, account, circumstances, compiled) : null)).ToImmutableArray();
+            let situation = situations.Plain(records, row, account, ClientKind.DeskApp, slot.Occasions[0])
+            let decision = Decision.Decide(content.Rules, records, situation.Situation)
+            select new OwnSignature(account.Address, slot.Label, decision.Design is { } chosen ? Render(content, chosen, records, situation, decision, compiled) : null)).ToImmutableArray();
         await cuts.EnsureAsync([.. signatures.SelectMany(signature => signature.Signature?.Pictures ?? []).Distinct()], cancellationToken);
         return TypedResults.Ok(new OwnSignatures(rollout.Edition, signatures));
     }
 
-    private static LensSignature? Render(EditionContent content, Guid design, CompanyRecords records, Person person, Account? account, Circumstances circumstances, CompiledDesigns compiled, bool isMarked = false)
+    private static LensSignature? Render(EditionContent content, Guid design, CompanyRecords records, ReadSituation read, Decision decision, CompiledDesigns compiled, bool isMarked = false)
     {
         if (content.Find(design) is not { } document) return null;
-        var values = FieldResolution.Resolve(records, person, account, "");
-        var signature = LensSignature.Of(design, document.Name, compiled.Get(document, ClientKind.DeskApp, records.Fields).Render(values, circumstances));
+        // Always as rich as a design can be: the tray shows the text form beside it, and which of them a client holds is its fitting's matter.
+        var furnished = Signing.Furnish(document, content, records, read.Situation, decision, read.Values);
+        var signature = LensSignature.Of(design, document.Name, compiled.Get(furnished, ClientKind.DeskApp, records.Fields).Render(read.Values, read.Circumstances));
         if (!isMarked) return signature;
-        return signature with { Marked = Encoding.UTF8.GetString(compiled.Get(document, ClientKind.DeskApp, records.Fields, marksBlocks: true).Render(values, circumstances).Html.Span) };
+        return signature with { Marked = Encoding.UTF8.GetString(compiled.Get(furnished, ClientKind.DeskApp, records.Fields, marksBlocks: true).Render(read.Values, read.Circumstances).Html.Span) };
     }
 
-    private static ImmutableArray<LensTraceStep> Trace(EditionContent content, Decision decision) =>
-        [.. decision.Trace.Zip(content.Rules.Signature, (step, rule) =>
-            new LensTraceStep(step.Number, step.Rule, step.Outcome, step.Reason, Sentence.Text(rule, id => content.Find(id)?.Name)))];
+    /// <summary>A decision's trace with the sentences of its rules.</summary>
+    internal static ImmutableArray<LensTraceStep> Trace(RuleSet rules, Decision decision, RuleNames names) =>
+        [.. decision.Trace.Select(step => new LensTraceStep(step.Track, step.Number, step.Rule, step.Outcome, step.Reason, step.Conditions, Sentence.Text(rules.On(step.Track)[step.Number - 1], names)))];
 }

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Security.Claims;
 using Microsoft.AspNetCore.Http.HttpResults;
+using Relevo.Core.Clients;
 using Relevo.Core.Designs;
 using Relevo.Core.Editions;
 using Relevo.Core.People;
@@ -10,6 +11,7 @@ using Relevo.Core.Rules;
 using Relevo.Data;
 using Relevo.Server.Http;
 using Relevo.Server.Lens;
+using Relevo.Server.Rules;
 using Relevo.Server.SignIn;
 
 namespace Relevo.Server.People;
@@ -57,7 +59,7 @@ public static class PersonEndpoints
             : null;
     }
 
-    private static async Task<Results<Ok<PersonAnswer>, ProblemHttpResult>> FindAsync(Guid id, CurrentRoster rosters, Drafts drafts, CancellationToken cancellationToken, string? address = null)
+    private static async Task<Results<Ok<PersonAnswer>, ProblemHttpResult>> FindAsync(Guid id, CurrentRoster rosters, Drafts drafts, CurrentReach reach, CancellationToken cancellationToken, string? address = null)
     {
         var roster = await rosters.GetAsync(cancellationToken);
         if (roster.Find(id) is not { } row) return Problems.NotFound("person");
@@ -68,7 +70,7 @@ public static class PersonEndpoints
             [.. row.Person.Accounts.Select(candidate => new PersonAccount(candidate.Id, candidate.Address, candidate.Kind, [.. candidate.Override.Names.Concat(candidate.Mailbox.Names)]))],
             [.. row.Person.Entries.Select(entry => new PersonEntry(entry.Source, roster.Records.SourceNames.GetValueOrDefault(entry.Source, ""), entry.Key, entry.DistinguishedName))],
             Fields(roster.Records, row.Person, account),
-            Lacks(roster.Records, row.Person, account, content)));
+            Lacks(roster.Records, row.Person, account, content, reach.Now)));
     }
 
     private static ImmutableArray<PersonField> Fields(CompanyRecords records, Person person, Account? account)
@@ -91,10 +93,12 @@ public static class PersonEndpoints
     }
 
     /// <summary>Fields of the designs this account's rules lead to that have no value.</summary>
-    private static ImmutableArray<string> Lacks(CompanyRecords records, Person person, Account? account, EditionContent content)
+    private static ImmutableArray<string> Lacks(CompanyRecords records, Person person, Account? account, EditionContent content, NodaTime.Instant now)
     {
         if (account is null) return [];
-        var designs = Enum.GetValues<Occasion>().Select(occasion => Decision.Decide(content.Rules, new Situation(account.Address, occasion)).Design).OfType<Guid>().Distinct();
+        var sender = Sender.Of(records, person, account);
+        var designs = Cell.All(content.Audiences.Keys, ClientKind.All.Select(kind => kind.Kind))
+            .Select(cell => Decision.Decide(content.Rules, records, new Situation(sender, cell.Audience, cell.Occasion, cell.Client, now)).Design).OfType<Guid>().Distinct();
         var values = FieldResolution.Resolve(records, person, account, "");
         return [.. designs.Select(content.Find).OfType<DesignDocument>().SelectMany(FieldUse.Of).Distinct(StringComparer.Ordinal)
             .Where(name => records.Fields.TryFind(name, out var index) && values[index].IsEmpty).Select(records.Fields.Label)];

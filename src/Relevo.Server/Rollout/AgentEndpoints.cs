@@ -10,6 +10,7 @@ using Relevo.Server.Designs;
 using Relevo.Server.Http;
 using Relevo.Server.Lens;
 using Relevo.Server.People;
+using Relevo.Server.Rules;
 
 namespace Relevo.Server.Rollout;
 
@@ -29,12 +30,12 @@ public static class AgentEndpoints
     }
 
     private static async Task<IResult> AskAsync(
-        HttpContext context, ComputerStore computers, RolloutStore rollouts, CurrentRoster rosters, PublishedEditions editions, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken)
+        HttpContext context, ComputerStore computers, RolloutStore rollouts, CurrentRoster rosters, PublishedEditions editions, CompiledDesigns compiled, PictureCuts cuts, CurrentReach reach, CancellationToken cancellationToken)
     {
         if (await IdentifyAsync(context, computers, cancellationToken) is not { } agent) return Unknown();
         await computers.SeenAsync(agent.Computer.Id, cancellationToken);
         if (agent.Rollout is not { } rollout) return TypedResults.NoContent();
-        var delivery = await FitAsync(agent, await rosters.GetAsync(cancellationToken), await editions.GetAsync(agent.Edition, cancellationToken), compiled, cuts, cancellationToken);
+        var delivery = await FitAsync(agent, await rosters.GetAsync(cancellationToken), await editions.GetAsync(agent.Edition, cancellationToken), compiled, cuts, reach, cancellationToken);
         var tag = delivery.Manifest.Tag();
         var standing = agent.Standing.Told(tag) == agent.Standing
             ? agent.Standing
@@ -46,13 +47,13 @@ public static class AgentEndpoints
     }
 
     private static async Task<IResult> ReportAsync(
-        DeliveryReport report, HttpContext context, ComputerStore computers, RolloutStore rollouts, CurrentRoster rosters, PublishedEditions editions, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken)
+        DeliveryReport report, HttpContext context, ComputerStore computers, RolloutStore rollouts, CurrentRoster rosters, PublishedEditions editions, CompiledDesigns compiled, PictureCuts cuts, CurrentReach reach, CancellationToken cancellationToken)
     {
         if (await IdentifyAsync(context, computers, cancellationToken) is not { } agent) return Unknown();
         if (report.Found.Length > MaxReportedFiles || report.Trouble.Length > 500)
             return Problems.Invalid("The report is too long.", [new Fault("", 0, "report-length", $"At most {MaxReportedFiles} files and 500 characters of trouble are taken.")]);
         if (agent.Rollout is not { } rollout) return TypedResults.NoContent();
-        var wanted = (await FitAsync(agent, await rosters.GetAsync(cancellationToken), await editions.GetAsync(agent.Edition, cancellationToken), compiled, cuts, cancellationToken)).Manifest;
+        var wanted = (await FitAsync(agent, await rosters.GetAsync(cancellationToken), await editions.GetAsync(agent.Edition, cancellationToken), compiled, cuts, reach, cancellationToken)).Manifest;
         await rollouts.MoveAsync(rollout, agent.Computer.Id, before => before.Reported(report, wanted), cancellationToken);
         return TypedResults.NoContent();
     }
@@ -69,11 +70,12 @@ public static class AgentEndpoints
         StatusCodes.Status401Unauthorized, "token-unknown", "No computer has this token.", "Add the computer again and give its agent the new token.");
 
     /// <summary>Someone who has been retired has no accounts, and so gets nothing.</summary>
-    private static async Task<Delivery> FitAsync(AgentContext agent, PeopleRoster roster, EditionContent content, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken)
+    private static async Task<Delivery> FitAsync(AgentContext agent, PeopleRoster roster, EditionContent content, CompiledDesigns compiled, PictureCuts cuts, CurrentReach reach, CancellationToken cancellationToken)
     {
         var person = roster.Find(agent.Computer.PersonId)?.Person;
-        var accounts = (person?.Accounts ?? []).Select(account => new FittingAccount(account, FieldResolution.Resolve(roster.Records, person!, account, "")));
-        var fitting = DeskAppFitting.Fit(agent.Edition, ClientKind.DeskApp, accounts, content.Rules, id => compiled.Get(content.Find(id)!, ClientKind.DeskApp, roster.Records.Fields));
+        var records = content.RecordsFrom(roster.Records);
+        var accounts = (person?.Accounts ?? []).Select(account => FittingAccount.Of(records, person!, account));
+        var fitting = DeskAppFitting.Fit(agent.Edition, ClientKind.DeskApp, accounts, content, records, reach.Now, design => compiled.Get(design, ClientKind.DeskApp, records.Fields));
         var pictures = await cuts.EnsureAsync(fitting.Pictures, cancellationToken);
         return fitting.Deliver(pictures.ToDictionary(picture => picture.Key, picture => picture.Value.Sha256));
     }

@@ -76,7 +76,7 @@ public sealed class DesignFileTests
     public async Task A_validator_that_is_not_ours_takes_every_file_by_the_published_schema_and_refuses_broken_ones()
     {
         var published = await System.IO.File.ReadAllTextAsync(Path.Combine(Environment.GetEnvironmentVariable("RELEVO_ROOT")!, "docs/formats/designs.schema.json"));
-        Assert.Equal(DesignFile.Schema(), published); // written by: relevo-server schema docs/formats/designs.schema.json
+        Assert.Equal(DesignFile.Schema(), published); // written by: relevo-server schema designs docs/formats/designs.schema.json
         var good = MarkupOracleTests.Designs().Select(design => JsonNode.Parse(File(design with { Languages = Build.Languages(("de", "Mark", "Zeichen")) }).ToJson())).ToArray();
         string[] broken = ["{}", "{\"format\":\"other\",\"designs\":[],\"themes\":[],\"pictures\":[]}", File(Build.Full()).ToJson().Replace("\"textLine\"", "\"dance\"", StringComparison.Ordinal), File(Build.Full()).ToJson().Replace("\"lineHeight\":", "\"lineHeigth\":", StringComparison.Ordinal)];
         var answers = await Outside.AskAsync("schema.mjs", new JsonObject { ["schema"] = JsonNode.Parse(published), ["documents"] = new JsonArray([.. good, .. broken.Select(text => JsonNode.Parse(text))]) });

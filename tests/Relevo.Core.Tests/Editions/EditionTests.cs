@@ -19,7 +19,7 @@ public sealed class EditionTests
     {
         Assert.Equal(Content.Sha256(), EditionContent.From([Full, Short], Content.Rules, [Answer]).Sha256());
         Assert.Equal(Content.Sha256(), EditionContent.FromJson(Content.ToJson()).Sha256());
-        Assert.Empty(EditionDifference.Compare(Content, EditionContent.FromJson(Content.ToJson())));
+        Assert.Empty(EditionDifference.Compare(Content, EditionContent.FromJson(Content.ToJson()), EditionNames.Plain));
     }
 
     [Fact]
@@ -66,5 +66,5 @@ public sealed class EditionTests
             Texts(Content, EditionContent.From([Full with { Document = document }, Short], Content.Rules, [answer])));
     }
 
-    private static IEnumerable<string> Texts(EditionContent before, EditionContent after) => EditionDifference.Compare(before, after).Select(change => change.Text);
+    private static IEnumerable<string> Texts(EditionContent before, EditionContent after) => EditionDifference.Compare(before, after, EditionNames.Plain).Select(change => change.Text);
 }

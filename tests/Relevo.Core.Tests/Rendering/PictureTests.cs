@@ -129,7 +129,8 @@ public sealed class PictureTests
     public void The_notice_stands_where_its_place_is_and_nowhere_without_one()
     {
         var design = Build.Design(["a", "d", "n", "b"], ("a", Build.Line("displayName")), ("d", new Divider()), ("n", new NoticePlace(TextRole.Small)), ("b", new BannerPlace(1, 400)));
-        Assert.Equal("-- \nMia\n------------------------\nKeep <this> to yourself\n", Build.Render(design, ("displayName", "Mia"), ("notice", "Keep <this> to yourself")).Text.Text());
+        var said = Furnishing.Furnish(design, [new PlacedDisclaimer("", [new DisclaimerText("Keep <this> to yourself")])], [], FieldCatalogue.Standard, []);
+        Assert.Equal("-- \nMia\n------------------------\nKeep <this> to yourself\n", Build.Render(said, ("displayName", "Mia")).Text.Text());
         Assert.Equal("-- \nMia\n", Build.Render(design, ("displayName", "Mia")).Text.Text());
     }
 

@@ -1,4 +1,5 @@
 using Relevo.Core.Clients;
+using Relevo.Core.Editions;
 using Relevo.Core.People;
 using Relevo.Core.Rendering;
 using Relevo.Core.Rollouts;
@@ -21,7 +22,7 @@ public sealed class RolloutTests
         var facts = Build.Facts(("displayName", "Mia"), ("telephone", "+46 8 465 004 12"));
         var accounts = new[] { "mia@brackenfold.example", "m@brackenfold.example" }.Select(address => Fitted(address, facts));
         var mark = Build.Logo + "-64x64";
-        var fitting = DeskAppFitting.Fit(3, ClientKind.DeskApp, accounts, Rules(Full, Short), Compile);
+        var fitting = Fit(3, accounts, Rules(Full, Short));
         Assert.Equal([mark], fitting.Pictures);
         var delivery = fitting.Deliver(new Dictionary<string, string> { [mark] = "aa" });
         Assert.Equal(
@@ -36,7 +37,7 @@ public sealed class RolloutTests
     public void A_slot_that_gets_nothing_gets_no_files()
     {
         var account = Fitted("mia@brackenfold.example", Build.Facts(("displayName", "Mia")));
-        Assert.All(DeskAppFitting.Fit(1, ClientKind.DeskApp, [account], Rules(Full, null), Compile).Signatures, file => Assert.Equal("new", file.Entry.Slot));
+        Assert.All(Fit(1, [account], Rules(Full, null)).Signatures, file => Assert.Equal("new", file.Entry.Slot));
     }
 
     [Fact]
@@ -104,7 +105,9 @@ public sealed class RolloutTests
 
     private static RuleSet Rules(Guid? forNew, Guid? forAnswers) => new([Build.Rule(forNew, Occasion.New), Build.Rule(forAnswers, Occasion.Reply, Occasion.Forward)]);
 
-    private static FittingAccount Fitted(string address, Facts facts) => new(Account.Plain(address, AccountKind.Own), FieldResolution.Resolve(FieldCatalogue.Standard, facts, address));
+    private static FittingAccount Fitted(string address, Facts facts) => new(Build.Sender(address), FieldResolution.Resolve(FieldCatalogue.Standard, facts, address));
 
-    private static CompiledDesign Compile(Guid design) => CompiledDesign.Compile(design == Full ? Build.Full() : Build.Short(), FieldCatalogue.Standard, ClientKind.DeskApp.Form);
+    private static Fitting Fit(int edition, IEnumerable<FittingAccount> accounts, RuleSet rules) => DeskAppFitting.Fit(
+        edition, ClientKind.DeskApp, accounts, EditionContent.From([new(Full, Build.Full()), new(Short, Build.Short())], rules, []), CompanyRecords.Plain, default,
+        design => CompiledDesign.Compile(design, FieldCatalogue.Standard, ClientKind.DeskApp.Form));
 }

@@ -15,7 +15,6 @@ import { TableMapping } from "../legs/people/TableMapping";
 import { Proof } from "../legs/proof/Proof";
 import { Results } from "../legs/results/Results";
 import { Rollout } from "../legs/rollout/Rollout";
-import { Rules } from "../legs/rules/Rules";
 import { isTyping, keysOf, type Command } from "./commands";
 import { useDrafts } from "./drafts";
 import { KeysSheet } from "./KeysSheet";
@@ -23,8 +22,11 @@ import { legs } from "./legs";
 import { Line } from "./Line";
 import { Palette } from "./Palette";
 
-/** The editor is loaded when a design is first opened. */
+/** The largest pages are loaded when they are first opened. */
 const Answers = lazy(async () => ({ default: (await import("../legs/designs/Answers")).Answers }));
+const Banners = lazy(async () => ({ default: (await import("../legs/designs/Banners")).Banners }));
+const Disclaimers = lazy(async () => ({ default: (await import("../legs/designs/Disclaimers")).Disclaimers }));
+const Rules = lazy(async () => ({ default: (await import("../legs/rules/Rules")).Rules }));
 const DesignBench = lazy(async () => ({ default: (await import("../legs/designs/DesignBench")).DesignBench }));
 
 /** The administrator's frame: the line, the page, the lens tray. */
@@ -52,38 +54,28 @@ export function Frame({ user }: { user: Api["SessionUser"] }) {
     <div className="flex h-full flex-col">
       <Line user={user} onFind={() => setOver("palette")} onKeys={() => setOver("keys")} />
       <main className="min-h-0 flex-1 overflow-y-auto">
-        <Routes>
-          <Route path="/people/runs/:id" element={<RunPage />} />
-          <Route path="/people/sources" element={<Sources />} />
-          <Route path="/people/sources/:id" element={<SourceMapping />} />
-          <Route path="/people/company" element={<CompanyFacts />} />
-          <Route path="/people/mailboxes" element={<Mailboxes />} />
-          <Route path="/people/fields" element={<Fields />} />
-          <Route path="/people/table" element={<TableMapping />} />
-          <Route path="/people/:id?" element={<People />} />
-          <Route path="/designs" element={<Designs />} />
-          <Route
-            path="/designs/answers/:id?"
-            element={
-              <Suspense fallback={null}>
-                <Answers />
-              </Suspense>
-            }
-          />
-          <Route
-            path="/designs/:id"
-            element={
-              <Suspense fallback={null}>
-                <DesignBench />
-              </Suspense>
-            }
-          />
-          <Route path="/rules" element={<Rules />} />
-          <Route path="/proof" element={<Proof />} />
-          <Route path="/rollout/:computer?" element={<Rollout />} />
-          <Route path="/results" element={<Results />} />
-          <Route path="*" element={<Navigate to="/people" replace />} />
-        </Routes>
+        <Suspense fallback={null}>
+          <Routes>
+            <Route path="/people/runs/:id" element={<RunPage />} />
+            <Route path="/people/sources" element={<Sources />} />
+            <Route path="/people/sources/:id" element={<SourceMapping />} />
+            <Route path="/people/company" element={<CompanyFacts />} />
+            <Route path="/people/mailboxes" element={<Mailboxes />} />
+            <Route path="/people/fields" element={<Fields />} />
+            <Route path="/people/table" element={<TableMapping />} />
+            <Route path="/people/:id?" element={<People />} />
+            <Route path="/designs/disclaimers/:id?" element={<Disclaimers />} />
+            <Route path="/designs/banners/:id?" element={<Banners />} />
+            <Route path="/designs" element={<Designs />} />
+            <Route path="/designs/answers/:id?" element={<Answers />} />
+            <Route path="/designs/:id" element={<DesignBench />} />
+            <Route path="/rules/:tab?" element={<Rules />} />
+            <Route path="/proof" element={<Proof />} />
+            <Route path="/rollout/:computer?" element={<Rollout />} />
+            <Route path="/results" element={<Results />} />
+            <Route path="*" element={<Navigate to="/people" replace />} />
+          </Routes>
+        </Suspense>
       </main>
       <LensTray />
       {over === "palette" && <Palette commands={commands} onClose={close} />}

@@ -24,11 +24,7 @@ export function figures(line: Line): readonly string[] {
   return [
     line.people === 0 ? "nobody yet" : count(line.people, "person", "people"),
     designsFigure(line),
-    line.rules + line.rulesOff === 0
-      ? "none yet"
-      : line.rulesOff > 0
-        ? `${line.rules} on, ${line.rulesOff} off`
-        : `${line.rules} on`,
+    rulesFigure(line),
     line.changes === 0
       ? line.latestEdition === 0
         ? "nothing yet"
@@ -43,6 +39,18 @@ function designsFigure(line: Line) {
   if (line.designs === 0) return "none yet";
   if (line.latestEdition === 0) return `${line.designs} unpublished`;
   return line.editedDesigns > 0 ? `${line.designs}, ${line.editedDesigns} edited` : `${line.designs}`;
+}
+
+/** The rules, and what is wrong with them before what is only off. */
+function rulesFigure(line: Line) {
+  if (line.rules + line.rulesOff === 0) return "none yet";
+  const wrong = [
+    line.holes > 0 ? count(line.holes, "hole", "holes") : "",
+    line.deadRules > 0 ? `${line.deadRules} dead` : "",
+    line.failedTests > 0 ? `${line.failedTests} failing` : "",
+  ].filter(Boolean);
+  if (wrong.length > 0) return [`${line.rules}`, ...wrong].join(", ");
+  return line.rulesOff > 0 ? `${line.rules} on, ${line.rulesOff} off` : `${line.rules} on`;
 }
 
 function rolloutFigure(line: Line) {

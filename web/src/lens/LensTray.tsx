@@ -4,18 +4,15 @@ import { Choice, type Option } from "../kit/Choice";
 import { sizeText } from "../kit/dates";
 import { SignatureFrame } from "../kit/SignatureFrame";
 import { Trouble } from "../kit/Trouble";
-import { useLens, useLensAnswer, type Audience, type Occasion } from "./lensState";
+import { momentText } from "../kit/dates";
+import { clientKinds } from "./clientKinds";
+import { useLens, useLensAnswer, type Occasion } from "./lensState";
 import { PersonPick } from "./PersonPick";
 
 const occasions: readonly Option<Occasion>[] = [
   { value: "new", label: "a new message" },
   { value: "reply", label: "a reply" },
   { value: "forward", label: "a forward" },
-];
-
-const audiences: readonly Option<Audience>[] = [
-  { value: "outside", label: "outside" },
-  { value: "inside", label: "inside" },
 ];
 
 type Form = "rich" | "dark" | "text";
@@ -68,16 +65,36 @@ export function LensTray() {
               options={occasions}
               onChange={(occasion) => look({ occasion })}
             />
-            <span>read</span>
+            <span>to</span>
             <Choice
               label="Audience"
               look="lens"
               upward
               value={lens.audience}
-              options={audiences}
+              options={data.audiences.map((audience) => ({ value: audience.key, label: audience.name }))}
               onChange={(audience) => look({ audience })}
             />
-            <span>on the desk app, now</span>
+            <span>on the</span>
+            <Choice
+              label="Client kind"
+              look="lens"
+              upward
+              value={lens.client}
+              options={clientKinds}
+              onChange={(client) => look({ client })}
+            />
+            {lens.moment ? (
+              <button
+                type="button"
+                className="min-h-6 font-semibold text-lens hover:underline"
+                title="Back to now"
+                onClick={() => look({ moment: "" })}
+              >
+                at {momentText(lens.moment)}
+              </button>
+            ) : (
+              <span>now</span>
+            )}
           </>
         ) : (
           <span>{answer.isError ? "The lens shows nothing." : "Nobody to look as yet: add people first."}</span>
@@ -166,27 +183,45 @@ const outcomeWords: Record<Api["TraceOutcome"], string> = {
   notReached: "Not reached",
 };
 
+const trackWords: Record<Api["Track"], { title: string; matched: string }> = {
+  signature: { title: "Why this one", matched: "Decides" },
+  disclaimer: { title: "Disclaimers", matched: "Adds" },
+  banner: { title: "Banners", matched: "Shows" },
+};
+
 function Trace({ trace }: { trace: Api["LensAnswer"]["trace"] }) {
   return (
-    <div className="min-h-0 overflow-y-auto text-second">
-      <h2 className="font-semibold">Why this one</h2>
+    <div className="min-h-0 overflow-y-auto text-second" tabIndex={0} role="region" aria-label="Why">
       {trace.length === 0 && <p className="text-soft">There are no rules, so nothing is carried.</p>}
-      <ol>
-        {trace.map((step) => (
-          <li
-            key={step.rule}
-            className={`grid grid-cols-[24px_1fr] py-1 ${step.outcome === "matched" ? "text-ink" : "text-soft"}`}
-          >
-            <span className={step.outcome === "matched" ? "font-semibold" : ""}>{step.number}</span>
-            <span>
-              <span className={step.outcome === "matched" ? "font-semibold" : ""}>{step.sentence}</span>
-              <br />
-              {outcomeWords[step.outcome]}
-              {step.outcome !== "switchedOff" && `: ${step.reason}`}
-            </span>
-          </li>
-        ))}
-      </ol>
+      {(["signature", "disclaimer", "banner"] as const).map((track) => {
+        const steps = trace.filter((step) => step.track === track);
+        if (steps.length === 0) return null;
+        return (
+          <section key={track} aria-label={trackWords[track].title} className="mb-2">
+            <h2 className="font-semibold">{trackWords[track].title}</h2>
+            <ol>
+              {steps.map((step) => (
+                <Step key={step.rule} step={step} matched={trackWords[track].matched} />
+              ))}
+            </ol>
+          </section>
+        );
+      })}
     </div>
+  );
+}
+
+function Step({ step, matched }: { step: Api["LensTraceStep"]; matched: string }) {
+  const isMatch = step.outcome === "matched";
+  return (
+    <li className={`grid grid-cols-[24px_1fr] py-1 ${isMatch ? "text-ink" : "text-soft"}`}>
+      <span className={isMatch ? "font-semibold" : ""}>{step.number}</span>
+      <span>
+        <span className={isMatch ? "font-semibold" : ""}>{step.sentence}</span>
+        <br />
+        {isMatch ? matched : outcomeWords[step.outcome]}
+        {step.outcome !== "switchedOff" && `: ${step.reason}`}
+      </span>
+    </li>
   );
 }

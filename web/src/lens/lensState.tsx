@@ -4,11 +4,15 @@ import { api, take, type Api } from "../api/client";
 
 export type Occasion = Api["Occasion"];
 
-/** Who reads: colleagues alone, or anybody else. */
-export type Audience = "inside" | "outside";
-
-/** What the screens look through. A null person is the first one by name. */
-export type Lens = { person: string | null; address: string | null; occasion: Occasion; audience: Audience };
+/** What the screens look through. A null person is the first one by name; the moment is empty for now, else as RFC 3339 writes it. */
+export type Lens = {
+  person: string | null;
+  address: string | null;
+  occasion: Occasion;
+  audience: string;
+  client: string;
+  moment: string;
+};
 
 type LensContext = {
   lens: Lens;
@@ -27,7 +31,14 @@ export function useLens(): LensContext {
 }
 
 export function LensProvider({ children }: { children: ReactNode }) {
-  const [lens, setLens] = useState<Lens>({ person: null, address: null, occasion: "new", audience: "outside" });
+  const [lens, setLens] = useState<Lens>({
+    person: null,
+    address: null,
+    occasion: "new",
+    audience: "outside",
+    client: "desk-app",
+    moment: "",
+  });
   const [isOpen, setOpen] = useState(false);
   const value = useMemo<LensContext>(
     () => ({
@@ -57,6 +68,8 @@ export function useLensAnswer(lens: Lens, design?: string, isMarked = false) {
               ...(isMarked && { marked: true }),
               occasion: lens.occasion,
               audience: lens.audience,
+              client: lens.client,
+              ...(lens.moment && { moment: lens.moment }),
             },
           },
         }),

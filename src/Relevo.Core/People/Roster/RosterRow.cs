@@ -1,4 +1,5 @@
 using System.Text;
+using Relevo.Core.Rules;
 
 namespace Relevo.Core.People.Roster;
 
@@ -98,6 +99,16 @@ public sealed class RosterRow
             var field = records.Fields.Fields[fields[place]];
             target[place] = known.Prepare(field, stored[fields[place]], account.Address, region);
         }
+    }
+
+    /// <summary>One of the person's accounts as rules see it. What nothing is set for alone shares the row's own values.</summary>
+    public Sender SenderOf(CompanyRecords records, Account account)
+    {
+        if (account.Override.Count > 0 || account.Mailbox.Count > 0) return Sender.Of(records, Person, account);
+        if (!records.Fields.TryFind("mail", out var mail) || stored[mail] == account.Address) return new Sender(Person.Id, Name, account.Address, account.Kind, stored);
+        var own = (string?[])stored.Clone();
+        own[mail] = account.Address;
+        return new Sender(Person.Id, Name, account.Address, account.Kind, own);
     }
 
     private string? Value(CompanyRecords records, string field) => records.Fields.TryFind(field, out var index) ? stored[index] : null;

@@ -1,16 +1,17 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useRef } from "react";
+import { useRef } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, ifMatch, take, type Api } from "../../api/client";
-import { useDrafts, type DraftData, type DraftDoor } from "../../frame/drafts";
 import { count } from "../../frame/legs";
 import { Button } from "../../kit/Button";
 import { Empty, Page } from "../../kit/Page";
 import { Trouble } from "../../kit/Trouble";
 import { useLens } from "../../lens/lensState";
 import { insertedField, newAnswer } from "./answerState";
+import { DocumentList, LostDraft } from "./DocumentList";
 import { useFields } from "./useDesign";
+import { useDocument, type DocumentDoor } from "./useDocument";
 
 type Answer = Api["ReadyAnswer"];
 
@@ -61,22 +62,12 @@ export function Answers() {
       )}
       {shown && (
         <div className="grid h-full min-h-0 grid-cols-[230px_1fr_340px] gap-6">
-          <nav aria-label="Ready answers" className="min-h-0 overflow-y-auto">
-            <ul>
-              {all.map((one) => (
-                <li key={one.id}>
-                  <Link
-                    to={`/designs/answers/${one.id}`}
-                    aria-current={one.id === shown ? "page" : undefined}
-                    className={`block min-h-7 truncate rounded-[3px] px-3 py-1 ${one.id === shown ? "bg-sheet font-semibold shadow-[inset_3px_0_0_var(--color-baton)]" : "hover:bg-fold"}`}
-                  >
-                    {one.document.name}
-                    {one.isEdited && <span className="ml-2 text-small font-normal text-soft">edited</span>}
-                  </Link>
-                </li>
-              ))}
-            </ul>
-          </nav>
+          <DocumentList
+            label="Ready answers"
+            address="/designs/answers"
+            shown={shown}
+            documents={all.map((one) => ({ ...one, name: one.document.name }))}
+          />
           <AnswerEditor key={shown} id={shown} />
         </div>
       )}
@@ -84,41 +75,15 @@ export function Answers() {
   );
 }
 
-function useAnswer(id: string) {
-  const drafts = useDrafts();
-  const queryKey = ["answer", id];
-  const answer = useQuery<DraftData<Answer>>({
-    queryKey,
-    queryFn: async () => {
-      const found = await take(api.GET("/api/answers/{id}", { params: { path: { id } } }));
-      return { revision: found.revision, value: found.document };
-    },
-    refetchOnMount: "always",
-  });
-  const change = useCallback(
-    (label: string, next: Answer, mergeKey: string) => {
-      const door: DraftDoor = {
-        queryKey: ["answer", id],
-        save: (value, revision) =>
-          take(
-            api.PUT("/api/answers/{id}", { params: { path: { id } }, body: value as Answer, ...ifMatch(revision) }),
-          ).then(() => undefined),
-      };
-      drafts.change(`answer/${id}`, door, label, next, mergeKey);
-    },
-    [drafts, id],
-  );
-  return {
-    answer: answer.data,
-    error: answer.error,
-    failure: drafts.failures.get(`answer/${id}`) ?? null,
-    reload: () => drafts.reload(`answer/${id}`),
-    change,
-  };
-}
+const door: DocumentDoor<Answer> = {
+  kind: "answer",
+  read: (id) => take(api.GET("/api/answers/{id}", { params: { path: { id } } })),
+  save: (id, body, revision) =>
+    take(api.PUT("/api/answers/{id}", { params: { path: { id } }, body, ...ifMatch(revision) })),
+};
 
 function AnswerEditor({ id }: { id: string }) {
-  const { answer, error, failure, reload, change } = useAnswer(id);
+  const { draft: answer, error, failure, reload, change } = useDocument(door, id);
   const fields = useFields();
   const queries = useQueryClient();
   const navigate = useNavigate();
@@ -146,12 +111,7 @@ function AnswerEditor({ id }: { id: string }) {
   return (
     <>
       <div className="flex min-h-0 flex-col gap-2 overflow-y-auto px-1">
-        {failure && (
-          <div className="flex flex-col items-start gap-2">
-            <Trouble error={failure} />
-            <Button onClick={reload}>Load the newest state</Button>
-          </div>
-        )}
+        <LostDraft failure={failure} reload={reload} />
         <label className="flex flex-col gap-0.5">
           <span className="text-second text-soft">Name</span>
           <input

@@ -32,6 +32,8 @@ export function Designs() {
       }
       action={
         <>
+          <Button onClick={() => void navigate("/designs/disclaimers")}>Disclaimers</Button>
+          <Button onClick={() => void navigate("/designs/banners")}>Banners</Button>
           <Button onClick={() => void navigate("/designs/answers")}>Ready answers</Button>
           <Button onClick={() => toggle("file")}>From a file</Button>
           <Button look="main" onClick={() => toggle("starters")}>

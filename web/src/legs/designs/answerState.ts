@@ -1,11 +1,9 @@
 import type { Api } from "../../api/client";
+import { freeName } from "./disclaimerState";
 
 /** A ready answer to begin with, under a name that no other has. */
 export function newAnswer(names: readonly string[]): Api["ReadyAnswer"] {
-  const name = "New answer";
-  let number = 1;
-  while (names.includes(number === 1 ? name : `${name} ${number}`)) number += 1;
-  return { name: number === 1 ? name : `${name} ${number}`, subject: "", text: "Hello,\n\n\n\n{displayName}\n" };
+  return { name: freeName("New answer", names), subject: "", text: "Hello,\n\n\n\n{displayName}\n" };
 }
 
 /** The text with a field in place of what is selected, and where the caret goes. */

@@ -27,14 +27,14 @@ export function Proof() {
         <Trouble error={proof.error} />
       </div>
     );
-  const { latest, changes, mayPublish, editions } = proof.data;
+  const { latest, changes, mayPublish, editions, stops } = proof.data;
   return (
     <Page
       title="What will change"
       lede={lede(latest, changes.length)}
       action={
-        mayPublish && (
-          <Button look="main" disabled={publish.isPending} onClick={() => publish.mutate(latest)}>
+        changes.length > 0 && (
+          <Button look="main" disabled={!mayPublish || publish.isPending} onClick={() => publish.mutate(latest)}>
             Publish edition {latest + 1}
           </Button>
         )
@@ -42,6 +42,19 @@ export function Proof() {
     >
       <div className="flex flex-col gap-4">
         <Trouble error={publish.error} />
+        {stops.length > 0 && (
+          <section aria-label="What stops it" className="rounded-[4px] border border-madder bg-sheet px-3.5 py-2.5">
+            <h2 className="font-semibold text-madder">Nothing is published before this is mended</h2>
+            <ul className="list-disc pl-5">
+              {stops.map((stop) => (
+                <li key={stop}>{stop}</li>
+              ))}
+            </ul>
+            <Button look="quiet" onClick={() => void navigate("/rules")}>
+              Go to the rules
+            </Button>
+          </section>
+        )}
         {publish.isSuccess && changes.length === 0 && (
           <p role="status" className="flex items-center gap-4">
             <span className="font-semibold text-pine">Edition {publish.data.number} is published.</span>
