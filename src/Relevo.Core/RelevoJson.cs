@@ -47,6 +47,8 @@ public static class RelevoJson
     private static void RefuseNulls(JsonTypeInfo type)
     {
         if (type.Kind != JsonTypeInfoKind.Object || type.Type.Namespace?.StartsWith("Relevo.", StringComparison.Ordinal) != true) return;
+        // One of several kinds that does not say which is refused like anything else that cannot be read; by itself the reader calls that not supported.
+        if (type.Type.IsAbstract && type.PolymorphismOptions is not null) type.CreateObject = () => throw new JsonException("The kind is missing.");
         var after = type.OnDeserialized;
         type.OnDeserialized = read =>
         {

@@ -44,8 +44,11 @@ public sealed class RuleTests
         Assert.Equal("ove@brackenfold.example", Assert.Single(listed.Accounts).Address);
         foreach (var path in new[] { "audience=nobody&occasion=new&client=desk-app&rule=0", "audience=inside&occasion=9&client=desk-app&rule=0", "audience=inside&occasion=new&client=desk-app&rule=9", "audience=inside&occasion=new&client=desk-app&rule=-1&track=banner" })
             Assert.Equal(HttpStatusCode.NotFound, (await browser.Http.GetAsync(new Uri("api/rules/accounts?" + path, UriKind.Relative))).StatusCode);
-        using var odd = await browser.Http.GetAsync(new Uri("api/rules/reach?moment=soon", UriKind.Relative));
-        Assert.Equal("moment-form", (await Problem.ReadAsync(odd)).Code);
+        foreach (var path in new[] { "api/rules/reach?moment=soon", "api/lens?moment=9999-12-31T23:59:59Z", "api/lens?moment=-0001-01-01T00:00:00Z" })
+        {
+            using var odd = await browser.Http.GetAsync(new Uri(path, UriKind.Relative));
+            Assert.Equal("moment-form", (await Problem.ReadAsync(odd)).Code);
+        }
     }
 
     [Fact]
@@ -61,6 +64,12 @@ public sealed class RuleTests
         Assert.Equal([(rules.Signature[0].Rule.Id, 1, 10), (rules.Signature[1].Rule.Id, 1, 20)], tried.Shifts.Select(shift => (shift.From!.Value, shift.Accounts, shift.Squares)).OrderBy(shift => shift.Item3));
         Assert.Equal(["joel@brackenfold.example"], tried.Shifts[0].First);
         Assert.Equal(2, (await browser.GetAsync<RulesAnswer>("api/rules")).Signature.Length);
+        foreach (var unreadable in new[] { "{\"signature\":[{\"id\":\"00000000-0000-0000-0000-000000000001\",\"isOn\":true,\"conditions\":[{}],\"then\":{\"kind\":\"nothing\"}}]}", "{\"signature\":[{\"id\":\"00000000-0000-0000-0000-000000000001\",\"isOn\":true,\"conditions\":[],\"then\":{}}]}" })
+        {
+            using var kindless = await browser.SendAsync(HttpMethod.Post, "api/rules/reach", new StringContent(unreadable, Encoding.UTF8, "application/json"));
+            Assert.Equal("unreadable", (await Problem.ReadAsync(kindless)).Code);
+        }
+
         using var faulty = await browser.PostAsync("api/rules/reach", new RuleSet([first with { Conditions = [new OccasionCondition([])] }]));
         Assert.Equal("/signature/0/conditions/0/occasions", Assert.Single((await Problem.ReadAsync(faulty)).Faults).Pointer);
     }

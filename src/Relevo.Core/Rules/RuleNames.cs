@@ -8,8 +8,4 @@ namespace Relevo.Core.Rules;
 /// <param name="Person">A person's name.</param>
 /// <param name="Field">A field's label.</param>
 public sealed record RuleNames(
-    Func<Guid, string?> Design, Func<Guid, string?> Disclaimer, Func<Guid, string?> Banner, Func<string, string?> Audience, Func<Guid, string?> Person, Func<string, string?> Field)
-{
-    /// <summary>Names of what an audience book and a catalogue hold; nothing else is known.</summary>
-    public static RuleNames Of(AudienceBook audiences, People.FieldCatalogue fields) => new(_ => null, _ => null, _ => null, audiences.NameOf, _ => null, field => fields.Find(field)?.Label);
-}
+    Func<Guid, string?> Design, Func<Guid, string?> Disclaimer, Func<Guid, string?> Banner, Func<string, string?> Audience, Func<Guid, string?> Person, Func<string, string?> Field);

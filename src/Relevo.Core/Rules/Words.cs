@@ -108,8 +108,8 @@ internal static class Words
         GroupCondition => GroupNames.Split(situation.Sender.Value(Conditions.FieldOf(GroupNames.Field, records))) is { IsEmpty: false } groups ? $"they are in {string.Join(", ", groups)}" : "they are in no group",
         PersonCondition => $"it is {situation.Sender.Name}",
         AccountCondition => $"it is {Of(situation.Sender.Kind)}",
-        AddressCondition => $"it is sent from {situation.Sender.Address}",
-        DomainCondition => $"it is sent from {situation.Sender.Domain}",
+        AddressCondition => $"it is sent from {Said(situation.Sender.Address)}",
+        DomainCondition => $"it is sent from {Said(situation.Sender.Domain)}",
         _ => "",
     };
 
@@ -120,6 +120,8 @@ internal static class Words
         UnitKind.Team => "team",
         _ => "company",
     };
+
+    private static string Said(string address) => address.Length == 0 ? "no address" : address;
 
     private static string Has(string what, string value) => value.Length == 0 ? $"the {what.ToLowerInvariant()} is empty" : $"the {what.ToLowerInvariant()} is {value}";
 

@@ -161,16 +161,16 @@ public static class RuleEndpoints
     /// <summary>What people read for what rules name.</summary>
     internal static RuleNames Names(EditionContent content, PeopleRoster roster) => content.Names(id => roster.Find(id)?.Name, field => roster.Records.Fields.Find(field)?.Label);
 
-    /// <summary>A moment as RFC 3339 writes it.</summary>
+    /// <summary>A moment as RFC 3339 writes it, of the years that rules and calendars are about.</summary>
     internal static bool TryReadMoment(string text, out Instant moment)
     {
         var read = OffsetDateTimePattern.Rfc3339.Parse(text);
         moment = read.Success ? read.Value.ToInstant() : default;
-        return read.Success;
+        return read.Success && read.Value.Year is >= 1970 and <= 2200;
     }
 
     /// <summary>The problem of a moment that cannot be read.</summary>
-    internal static ProblemHttpResult BadMoment(string moment) => Problems.Of(StatusCodes.Status400BadRequest, "moment-form", $"\"{moment}\" is not a moment.", "Write it as 2026-12-24T12:00:00Z (RFC 3339).");
+    internal static ProblemHttpResult BadMoment(string moment) => Problems.Of(StatusCodes.Status400BadRequest, "moment-form", $"\"{moment}\" is not a moment.", "Write it as 2026-12-24T12:00:00Z (RFC 3339), in a year from 1970 to 2200.");
 
     private static ReachAnswer Answer(ReachMap map, EditionContent content, PeopleRoster roster, ReachMap? before)
     {

@@ -53,6 +53,7 @@ public sealed class AudienceTests
     [InlineData("no domain")]
     [InlineData("a@b@c.example")]
     [InlineData(",,,@")]
+    [InlineData("<>")]
     public void A_list_that_cannot_be_read_is_said_to_be_so_and_counts_as_outside(string text)
     {
         var list = RecipientList.Read(text);

@@ -140,6 +140,16 @@ public sealed class DecisionTests
     }
 
     [Fact]
+    public void A_message_without_a_sender_is_decided_like_any_other()
+    {
+        var nobody = Build.Sender("");
+        var rules = new RuleSet([Build.Rule(Short, new AnyOf([new DomainCondition(["brackenfold.example"], WithParts: true), new AddressCondition(["mia@"]), new ValueCondition("title", ValueTest.Present, [])])), Build.Rule(Full, Array.Empty<Condition>())]);
+        var situation = new Situation(nobody, Audiences.Outside, Occasion.New, "relay", Noon);
+        Assert.Equal(Full, Decision.Decide(rules, Records, situation).Design);
+        Assert.Equal("it is sent from no address, not from brackenfold.example with subdomains, it is sent from no address, not from mia@, the title is empty", Decision.Explain(rules, Records, situation, Names).Trace[0].Reason);
+    }
+
+    [Fact]
     public void A_rule_that_names_a_design_that_is_gone_decides_and_says_so()
     {
         var decision = Decide(Occasion.New, Build.Rule(German, Occasion.New), NewOnes);

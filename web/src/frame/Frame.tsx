@@ -95,7 +95,7 @@ function useCommands(find: () => void): readonly Command[] {
       isAllowed: true,
       run: () => void navigate(leg.path),
     })),
-    { label: "Find people, designs and actions", keys: "Ctrl K", isAllowed: true, run: find },
+    { label: "Find people, designs, rules and actions", keys: "Ctrl K", isAllowed: true, run: find },
     {
       label: lens.isOpen ? "Close the lens" : "Open the lens",
       keys: "L",

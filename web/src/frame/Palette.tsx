@@ -3,12 +3,13 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, take } from "../api/client";
+import { foundRules } from "./foundRules";
 import type { Command } from "./commands";
 
 type PaletteProps = { commands: readonly Command[]; onClose: () => void };
 type Found = { key: string; label: string; hint: string; run: () => void };
 
-/** Finds people, designs and actions. */
+/** Finds people, designs, rules and actions. */
 export function Palette({ commands, onClose }: PaletteProps) {
   const [text, setText] = useState("");
   const navigate = useNavigate();
@@ -19,6 +20,7 @@ export function Palette({ commands, onClose }: PaletteProps) {
     placeholderData: keepPreviousData,
   });
   const designs = useQuery({ queryKey: ["designs"], queryFn: () => take(api.GET("/api/designs")) });
+  const rules = useQuery({ queryKey: ["rules", "find"], queryFn: () => take(api.GET("/api/rules")) });
   const wanted = text.trim().toLowerCase();
   const found: Found[] = [
     ...commands
@@ -32,6 +34,12 @@ export function Palette({ commands, onClose }: PaletteProps) {
         hint: "design",
         run: () => void navigate(`/designs/${design.id}`),
       })),
+    ...(wanted.length > 1 ? foundRules(rules.data, wanted) : []).map(({ track, id, sentence, hint }) => ({
+      key: id,
+      label: sentence,
+      hint,
+      run: () => void navigate(`/rules/${track}`, { state: { rule: id } }),
+    })),
     ...(wanted.length > 1 ? (people.data?.people ?? []) : []).map((person) => ({
       key: person.id,
       label: person.name,
@@ -52,8 +60,8 @@ export function Palette({ commands, onClose }: PaletteProps) {
           >
             <ComboboxInput
               autoFocus
-              aria-label="Find people, designs and actions"
-              placeholder="Find people, designs and actions"
+              aria-label="Find people, designs, rules and actions"
+              placeholder="Find people, designs, rules and actions"
               className="w-full rounded-[4px] border border-field bg-sheet px-3 py-2"
               onChange={(event) => setText(event.target.value)}
             />

@@ -72,9 +72,6 @@ public sealed class ReachMap
     /// <summary>Accounts that a rule wins in a square: on the signature track those it decides for, on the others those it adds to.</summary>
     public int Won(Track track, int rule, int square) => squares[square].Won[(int)track][rule];
 
-    /// <summary>Accounts for which a rule's conditions hold in a square, whatever earlier rules do.</summary>
-    public int Matching(Track track, int rule, int square) => Match(track, rule, square).Among(Accounts).Count;
-
     /// <summary>Accounts without a rule on the signature track in a square.</summary>
     public int Holes(int square) => squares[square].Holes;
 

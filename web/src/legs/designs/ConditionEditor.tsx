@@ -4,6 +4,7 @@ import { Choice, Several } from "../../kit/Choice";
 import type { Fields } from "./blockForm";
 import { conditionWords, type BlockCondition } from "./designState";
 import { TextInput } from "./Row";
+import { useRuleNames } from "../rules/useRules";
 
 type ConditionEditorProps = {
   conditions: readonly BlockCondition[];
@@ -30,13 +31,9 @@ const occasions = [
   { value: "forward", label: "a forward" },
 ] as const;
 
-const audiences = [
-  { value: "outside", label: "outside" },
-  { value: "inside", label: "inside" },
-] as const;
-
 /** What must hold for a block to show. */
 export function ConditionEditor({ conditions, fields, onChange }: ConditionEditorProps) {
+  const { audiences } = useRuleNames();
   const label = (name: string) => fields.find((field) => field.name === name)?.label ?? name;
   const replace = (at: number, next: BlockCondition, mergeKey = "") =>
     onChange(
@@ -102,12 +99,14 @@ export function ConditionEditor({ conditions, fields, onChange }: ConditionEdito
               />
             )}
             {condition.kind === "audience" && (
-              <Choice
+              <Several
                 label={`Readers of condition ${index + 1}`}
-                look="condition"
-                value={condition.audiences[0] === "inside" ? "inside" : "outside"}
+                values={condition.audiences}
                 options={audiences}
-                onChange={(audience) => replace(index, { ...condition, audiences: [audience] })}
+                text={condition.audiences
+                  .map((key) => audiences.find((one) => one.value === key)?.label ?? key)
+                  .join(" or ")}
+                onChange={(chosen) => chosen.length > 0 && replace(index, { ...condition, audiences: chosen })}
               />
             )}
           </div>

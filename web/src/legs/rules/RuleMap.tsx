@@ -27,6 +27,7 @@ const headings: Record<Occasion, string> = { new: "New", reply: "Reply", forward
 export function RuleMap({ reach, rules, track, chosen, names, isTrial }: RuleMapProps) {
   const { lens, look } = useLens();
   const [place, setPlace] = useState<Place | null>(null);
+  const kind = clientKinds.find((one) => one.value === lens.client);
   const number = rules[track].findIndex((rule) => rule.id === chosen);
   const label = (key: string) => names.audiences.find((audience) => audience.value === key)?.label ?? key;
   const square = (at: Place) =>
@@ -53,6 +54,11 @@ export function RuleMap({ reach, rules, track, chosen, names, isTrial }: RuleMap
           />
           , <Moment />
         </p>
+        {kind?.knowsReaders === false && (
+          <p className="text-small text-soft">
+            A {kind.label} does not know who reads: everybody is given what goes to outside.
+          </p>
+        )}
       </header>
       <div
         role="grid"

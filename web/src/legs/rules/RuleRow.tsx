@@ -103,7 +103,12 @@ export function RuleRow(props: RuleRowProps) {
               </Chip>
             ),
           )}
-          {rule.name && <span className="ml-2 text-small text-soft no-underline">{rule.name}</span>}
+          {[rule.name, ...(rule.tags ?? [])].filter(Boolean).map((word) => (
+            <span key={word} className="ml-2 text-small text-soft">
+              {word}
+            </span>
+          ))}
+          {rule.note && <p className="text-small leading-4 text-soft">{rule.note}</p>}
         </div>
         <span
           className={`min-h-6 text-right text-second ${reached === 0 ? "font-semibold text-madder" : "text-soft"}`}

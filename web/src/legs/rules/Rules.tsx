@@ -4,7 +4,7 @@ import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Ellipsis } from "lucide-react";
 import { useDeferredValue, useRef, useState } from "react";
-import { NavLink, useParams } from "react-router";
+import { NavLink, useLocation, useParams } from "react-router";
 import { api, ifMatch, take, type Api } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { FileInput } from "../../kit/FileInput";
@@ -34,7 +34,8 @@ export function Rules() {
   const { rules, revision, sentences, error, failure, reload, act } = useRules();
   const names = useRuleNames();
   const { lens } = useLens();
-  const [chosen, setChosen] = useState<string | null>(null);
+  const location = useLocation();
+  const [chosen, setChosen] = useState<string | null>((location.state as { rule?: string } | null)?.rule ?? null);
   const [editing, setEditing] = useState<Editing | null>(null);
   const isTried = editing && rules && !isUnfinished(editing.draft);
   const trial = isTried ? reduce(rules, { kind: "set", track: editing.track, rule: editing.draft }) : null;
