@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using Relevo.Core.Designs;
 using Relevo.Core.Particulars;
 using Relevo.Core.People;
+using Relevo.Core.Rendering;
 using Relevo.Core.Rules;
 
 namespace Relevo.Core.Editions;
@@ -16,6 +17,10 @@ public static class Signing
     /// <summary>A design, whichever it is, with the disclaimers and banners of a decision.</summary>
     public static DesignDocument Furnish(DesignDocument design, EditionContent content, CompanyRecords records, Situation situation, Decision decision, ReadOnlySpan<FieldValue> values) =>
         Furnishing.Furnish(design, Disclaimers(content, records, situation, decision), Banners(content, situation, decision), records.Fields, values);
+
+    /// <summary>The form a signature is written in: in an answer without the separator line where its rule says so.</summary>
+    public static RenderingForm FormOf(RenderingForm form, Situation situation, Decision decision) =>
+        situation.Occasion != Occasion.New && decision.Rule?.Then is CarryDesigns { HasSeparator: false } ? form with { HasTextSeparator = false } : form;
 
     /// <summary>The disclaimers of a decision that are valid at the moment, in the languages of this message.</summary>
     public static ImmutableArray<PlacedDisclaimer> Disclaimers(EditionContent content, CompanyRecords records, Situation situation, Decision decision)

@@ -46,8 +46,8 @@ public static class DeskAppFitting
     /// <param name="content">The edition.</param>
     /// <param name="records">What the accounts were resolved with.</param>
     /// <param name="moment">When it is.</param>
-    /// <param name="compiled">Compiles designs for this client kind.</param>
-    public static Fitting Fit(int edition, ClientKind kind, IEnumerable<FittingAccount> accounts, EditionContent content, CompanyRecords records, Instant moment, Func<DesignDocument, CompiledDesign> compiled)
+    /// <param name="compiled">Compiles designs for a form.</param>
+    public static Fitting Fit(int edition, ClientKind kind, IEnumerable<FittingAccount> accounts, EditionContent content, CompanyRecords records, Instant moment, Func<DesignDocument, RenderingForm, CompiledDesign> compiled)
     {
         var signatures = ImmutableArray.CreateBuilder<WantedFile>();
         var pictures = new SortedSet<string>(StringComparer.Ordinal);
@@ -57,8 +57,9 @@ public static class DeskAppFitting
             {
                 var occasion = slot.Occasions[0];
                 var situation = new Situation(sender, Audiences.Outside, occasion, kind.Kind, moment);
-                if (Signing.Furnish(content, records, situation, Decision.Decide(content.Rules, records, situation), values) is not { } design) continue;
-                var rendered = compiled(design).Render(values, Circumstances.Of(occasion));
+                var decision = Decision.Decide(content.Rules, records, situation);
+                if (Signing.Furnish(content, records, situation, decision, values) is not { } design) continue;
+                var rendered = compiled(design, Signing.FormOf(kind.Form, situation, decision)).Render(values, Circumstances.Of(occasion));
                 pictures.UnionWith(rendered.Pictures);
                 var stem = $"{FileName.Encode(sender.Address)}.{slot.Name}";
                 signatures.Add(new(new($"{stem}.html", rendered.HtmlSha256, sender.Address, slot.Name), rendered.Html));

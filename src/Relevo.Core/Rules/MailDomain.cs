@@ -26,6 +26,8 @@ public static class MailDomain
         {
             // A label must be composed (RFC 5891 section 4.1), and the framework composes nothing without culture data: what is not is no domain.
             if (domain.Any(character => character is >= '\u0300' and <= '\u036F')) return null;
+            // Nor may it begin or end with a hyphen, or have two where an A-label has them (RFC 5891 section 4.2.3.1); once in ASCII that cannot be seen any more.
+            if (domain.Split('.').Any(label => !System.Text.Ascii.IsValid(label) && (label[0] == '-' || label[^1] == '-' || (label.Length > 3 && label[2..4] == "--")))) return null;
             try
             {
                 ascii = Mapping.GetAscii(domain.ToLowerInvariant());

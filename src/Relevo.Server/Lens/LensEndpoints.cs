@@ -118,7 +118,7 @@ public static class LensEndpoints
         if (content.Find(design) is not { } document) return null;
         // Always as rich as a design can be: the tray shows the text form beside it, and which of them a client holds is its fitting's matter.
         var furnished = Signing.Furnish(document, content, records, read.Situation, decision, read.Values);
-        var signature = LensSignature.Of(design, document.Name, compiled.Get(furnished, ClientKind.DeskApp, records.Fields).Render(read.Values, read.Circumstances));
+        var signature = LensSignature.Of(design, document.Name, compiled.Get(furnished, Signing.FormOf(ClientKind.DeskApp.Form, read.Situation, decision), records.Fields).Render(read.Values, read.Circumstances));
         if (!isMarked) return signature;
         return signature with { Marked = Encoding.UTF8.GetString(compiled.Get(furnished, ClientKind.DeskApp, records.Fields, marksBlocks: true).Render(read.Values, read.Circumstances).Html.Span) };
     }

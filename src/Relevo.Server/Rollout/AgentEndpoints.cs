@@ -75,7 +75,7 @@ public static class AgentEndpoints
         var person = roster.Find(agent.Computer.PersonId)?.Person;
         var records = content.RecordsFrom(roster.Records);
         var accounts = (person?.Accounts ?? []).Select(account => FittingAccount.Of(records, person!, account));
-        var fitting = DeskAppFitting.Fit(agent.Edition, ClientKind.DeskApp, accounts, content, records, reach.Now, design => compiled.Get(design, ClientKind.DeskApp, records.Fields));
+        var fitting = DeskAppFitting.Fit(agent.Edition, ClientKind.DeskApp, accounts, content, records, reach.Now, (design, form) => compiled.Get(design, form, records.Fields));
         var pictures = await cuts.EnsureAsync(fitting.Pictures, cancellationToken);
         return fitting.Deliver(pictures.ToDictionary(picture => picture.Key, picture => picture.Value.Sha256));
     }

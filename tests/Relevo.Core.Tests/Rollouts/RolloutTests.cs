@@ -34,6 +34,16 @@ public sealed class RolloutTests
     }
 
     [Fact]
+    public void Answers_go_without_the_separator_line_where_their_rule_says_so()
+    {
+        var account = Fitted("mia@brackenfold.example", Build.Facts(("displayName", "Mia")));
+        var rules = new RuleSet([Build.Rule(Full, Array.Empty<Condition>()) with { Then = new CarryDesigns([Full]) { HasSeparator = false } }]);
+        var texts = Fit(1, [account], rules).Signatures.Where(file => file.Entry.Path.EndsWith(".txt", StringComparison.Ordinal)).ToDictionary(file => file.Entry.Slot, file => file.Bytes.Text());
+        Assert.StartsWith("-- \nMia", texts["new"], StringComparison.Ordinal);
+        Assert.StartsWith("Mia", texts["reply"], StringComparison.Ordinal);
+    }
+
+    [Fact]
     public void A_slot_that_gets_nothing_gets_no_files()
     {
         var account = Fitted("mia@brackenfold.example", Build.Facts(("displayName", "Mia")));
@@ -109,5 +119,5 @@ public sealed class RolloutTests
 
     private static Fitting Fit(int edition, IEnumerable<FittingAccount> accounts, RuleSet rules) => DeskAppFitting.Fit(
         edition, ClientKind.DeskApp, accounts, EditionContent.From([new(Full, Build.Full()), new(Short, Build.Short())], rules, []), CompanyRecords.Plain, default,
-        design => CompiledDesign.Compile(design, FieldCatalogue.Standard, ClientKind.DeskApp.Form));
+        (design, form) => CompiledDesign.Compile(design, FieldCatalogue.Standard, form));
 }

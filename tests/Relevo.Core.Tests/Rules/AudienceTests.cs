@@ -119,6 +119,19 @@ public sealed class AudienceTests
     [InlineData("", null)]
     public void Domains_are_compared_in_ASCII(string domain, string? ascii) => Assert.Equal(ascii, MailDomain.ToAscii(domain));
 
+    /// <summary>Domains made up of letters of many scripts, with their ASCII form by a package that is not ours (npm tr46: Unicode UTS 46).</summary>
+    [Fact]
+    public async Task Made_up_domains_have_the_ASCII_form_that_an_independent_package_gives_them()
+    {
+        var letter = Gen.Elements([.. "abcxyz019äöüßéñøåçłžşğЖдяβγςλあ漢字한국अआ".Select(character => character.ToString()), "Ä", "Ж", "-"]);
+        var label = from count in Gen.Choose(1, 12) from letters in letter.ListOf(count) select string.Concat(letters);
+        string[] domains = [.. (from count in Gen.Choose(1, 4) from labels in label.ListOf(count) select string.Join('.', labels)).Sample(1000), new string('ü', 60) + ".example"];
+        var answers = await Outside.AskAsync("domains.mjs", new JsonObject { ["domains"] = new JsonArray([.. domains.Select(domain => (JsonNode)domain)]) });
+        var compared = domains.Zip(answers["forms"]!.AsArray()).Where(pair => !pair.First.Split('.').Any(part => part.Length > 3 && part[2..4] == "--" && System.Text.Ascii.IsValid(part))).ToArray(); // of plain ASCII we take two hyphens anywhere
+        Assert.InRange(compared.Length, 900, 1001);
+        Assert.All(compared, pair => Assert.Equal(pair.Second?.GetValue<string>(), MailDomain.ToAscii(pair.First)));
+    }
+
     [Fact]
     public void A_label_of_more_than_63_characters_is_no_domain() => Assert.Null(MailDomain.ToAscii(new string('a', 64) + ".example"));
 

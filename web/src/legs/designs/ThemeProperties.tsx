@@ -108,6 +108,18 @@ export function ThemeProperties({ id, design, act }: { id: string; design: Desig
         value={theme.spacing ?? 100}
         onChange={(spacing) => set("room", { spacing }, "room")}
       />
+      <Row label="Disclaimers">
+        <Choice
+          label="Disclaimers are set apart"
+          value={theme.notice ?? "line"}
+          options={[
+            { value: "line", label: "by a line" },
+            { value: "room", label: "by room" },
+            { value: "plain", label: "by size alone" },
+          ]}
+          onChange={(notice) => set("disclaimers of a theme", { notice }, "")}
+        />
+      </Row>
       <TakeAlong id={id} />
     </div>
   );
