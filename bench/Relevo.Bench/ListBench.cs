@@ -30,10 +30,7 @@ internal static class ListBench
     public static int Run(Uri address)
     {
         var profile = Directory.CreateTempSubdirectory("relevo-bench-").FullName;
-        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium", PageLoadStrategy = PageLoadStrategy.None };
-        options.AddArguments("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--window-size=1280,800", $"--user-data-dir={profile}");
-        using var driver = new ChromeDriver(ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver"), options);
-        driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(60);
+        using var driver = Start(profile);
         SignIn(driver, address);
         var times = new List<double>();
         for (var load = 0; load <= Loads; load++)
@@ -73,7 +70,18 @@ internal static class ListBench
         throw new TimeoutException("The first rows did not come.");
     }
 
-    private static void SignIn(ChromeDriver driver, Uri address)
+    /// <summary>A browser with a profile of its own.</summary>
+    public static ChromeDriver Start(string profile)
+    {
+        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium", PageLoadStrategy = PageLoadStrategy.None };
+        options.AddArguments("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--window-size=1280,800", $"--user-data-dir={profile}");
+        var driver = new ChromeDriver(ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver"), options);
+        driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(60);
+        return driver;
+    }
+
+    /// <summary>Signs the demo's administrator in.</summary>
+    public static void SignIn(ChromeDriver driver, Uri address)
     {
         driver.Navigate().GoToUrl(address);
         Await(driver, "input[autocomplete=username]").SendKeys("ines.albrecht@brackenfold.example");
@@ -82,7 +90,8 @@ internal static class ListBench
         Await(driver, "[role=row] button");
     }
 
-    private static IWebElement Await(ChromeDriver driver, string selector)
+    /// <summary>Waits for an element.</summary>
+    public static IWebElement Await(ChromeDriver driver, string selector)
     {
         for (var patience = 0; patience < 600; patience++)
         {

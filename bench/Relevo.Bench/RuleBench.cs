@@ -71,8 +71,47 @@ internal static class RuleBench
         }
 
         times.Sort();
-        Say($"  while a rule is edited: median {times[20]:N0} ms, 95th percentile {times[38]:N0} ms; target: under 200 ms; {Met(times[20] < 200)}");
+        OnScreen(address);
+        Say($"  while a rule is edited, at the API: median {times[20]:N0} ms, 95th percentile {times[38]:N0} ms");
         return 0;
+    }
+
+    /// <summary>From a tick in an open rule to the changed words of what would change, by the page's own clock: every choice of readers once, each one tick from the one before.</summary>
+    private static void OnScreen(Uri address)
+    {
+        const string ticks =
+            """
+            const done = arguments[0];
+            const said = () => document.querySelector('[aria-label="What would change"]')?.innerText ?? '';
+            const frame = () => new Promise((next) => requestAnimationFrame(next));
+            const boxes = [...document.querySelectorAll('fieldset input[type=checkbox]')];
+            const state = () => boxes.map((box) => (box.checked ? 1 : 0)).join('');
+            const kept = state();
+            (async () => {
+              const times = [];
+              for (let step = 1; step < 1 << boxes.length; step++) {
+                const box = boxes[Math.log2(step & -step)];
+                const before = said();
+                const from = performance.now();
+                box.click();
+                while (said() === before && performance.now() - from < 5000) await frame();
+                if (state() !== kept && state().includes('1')) times.push(performance.now() - from);
+                await new Promise((next) => setTimeout(next, 300));
+              }
+              done(times);
+            })();
+            """;
+        var profile = Directory.CreateTempSubdirectory("relevo-bench-").FullName;
+        using var driver = ListBench.Start(profile);
+        driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(120);
+        ListBench.SignIn(driver, address);
+        driver.Navigate().GoToUrl(new Uri(address, "rules"));
+        ListBench.Await(driver, "[aria-label^='Condition of rule 8: inside']").Click();
+        ListBench.Await(driver, "fieldset input[type=checkbox]");
+        var times = ((IReadOnlyCollection<object>)driver.ExecuteAsyncScript(ticks)!).Select(time => Convert.ToDouble(time, CultureInfo.InvariantCulture)).Order().ToArray();
+        Say($"  while a rule is edited, on screen, from a tick to what would change: median {times[times.Length / 2]:N0} ms, slowest {times[^1]:N0} ms of {times.Length}; target: under 200 ms; {Met(times[times.Length / 2] < 200)}");
+        driver.Quit();
+        Directory.Delete(profile, recursive: true);
     }
 
     private static void Decide(ReachMap map)

@@ -150,6 +150,8 @@ public sealed class WholePathTests(RunningDemo demo) : IClassFixture<RunningDemo
         visitor.Title("What runs under signatures");
         visitor.See("//section[@aria-label='Calendar'][contains(., 'Microchip day')]");
         visitor.Picture("banners");
+        visitor.Leg("Rules");
+        visitor.Title("Who gets what");
     }
 
     private static void LookThroughTheLens(Visitor visitor)
