@@ -14,7 +14,7 @@ namespace Relevo.Server.Lens;
 public sealed class Drafts(DesignStore designs, RuleStore rules, DocumentStore documents, CurrentRoster rosters)
 {
     private readonly ConcurrentDictionary<Guid, (int Revision, object Document)> read = new(); // the newest revision of each document: an audience may have 100,000 members
-    private (int Revision, RuleSet Rules)? newestRules;
+    private NewestRules? newestRules; // one reference, so that no request sees half of it
 
     /// <summary>Reads designs, rules, audiences, disclaimers, banners, ready answers and company facts.</summary>
     public async Task<EditionContent> ReadAsync(CancellationToken cancellationToken)
@@ -38,7 +38,7 @@ public sealed class Drafts(DesignStore designs, RuleStore rules, DocumentStore d
         var stored = await rules.ReadAsync(cancellationToken);
         if (newestRules is { } known && known.Revision == stored.Revision) return known.Rules;
         var ruleSet = RuleReading.Read(stored.Draft);
-        newestRules = (stored.Revision, ruleSet);
+        newestRules = new NewestRules(stored.Revision, ruleSet);
         return ruleSet;
     }
 
@@ -58,6 +58,8 @@ public sealed class Drafts(DesignStore designs, RuleStore rules, DocumentStore d
         DocumentKind.Banner => JsonSerializer.Deserialize<Banner>(stored.Draft, RelevoJson.Options)!,
         _ => JsonSerializer.Deserialize<AudienceBook>(stored.Draft, RelevoJson.Options)!,
     };
+
+    private sealed record NewestRules(int Revision, RuleSet Rules);
 
     private async Task<ImmutableArray<(Guid Id, object Document)>> ReadDocumentsAsync(CancellationToken cancellationToken)
     {
