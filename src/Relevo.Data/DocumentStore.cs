@@ -75,6 +75,14 @@ public sealed class DocumentStore(NpgsqlDataSource database)
         return SaveOutcome.Saved;
     }
 
+    /// <summary>Puts another audience book in place of the one there is, whatever its revision, within a transaction of somebody else's.</summary>
+    internal static async Task ReplaceAudiencesAsync(NpgsqlConnection connection, string draft, Actor actor, CancellationToken cancellationToken)
+    {
+        var before = (await connection.ReadFirstAsync("select id, kind, draft::text, revision from company_document where id = $1 for update", [AudienceBook], Read, cancellationToken))!;
+        await connection.ExecuteAsync("update company_document set draft = $2, revision = revision + 1 where id = $1", [AudienceBook, Sql.Json(draft)], cancellationToken);
+        await AuditLog.AppendAsync(connection, actor, new AuditLine("audiences changed", "audiences", AudienceBook.ToString(), before.Draft, draft), cancellationToken);
+    }
+
     private static string Name(DocumentKind kind) => kind.ToString().ToLowerInvariant();
 
     private static string Words(DocumentKind kind) => kind == DocumentKind.Answer ? "ready answer" : Name(kind);

@@ -15,8 +15,8 @@ public sealed class RuleStore(NpgsqlDataSource database)
         return (await connection.ReadFirstAsync("select draft::text, revision from rule_set", [], Read, cancellationToken))!;
     }
 
-    /// <summary>Keeps a draft if the revision is still the one the editor saw.</summary>
-    public async Task<SaveOutcome> SaveAsync(int seenRevision, string draft, Actor actor, CancellationToken cancellationToken)
+    /// <summary>Keeps a draft if the revision is still the one the editor saw. audiences: an audience book that is kept with it, or neither is.</summary>
+    public async Task<SaveOutcome> SaveAsync(int seenRevision, string draft, Actor actor, CancellationToken cancellationToken, string? audiences = null)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
@@ -24,6 +24,7 @@ public sealed class RuleStore(NpgsqlDataSource database)
         if (before.Revision != seenRevision) return SaveOutcome.Conflict;
         await connection.ExecuteAsync("update rule_set set draft = $1, revision = revision + 1", [Sql.Json(draft)], cancellationToken);
         await AuditLog.AppendAsync(connection, actor, new AuditLine("rules changed", "rules", "signature", before.Draft, draft), cancellationToken);
+        if (audiences is not null) await DocumentStore.ReplaceAudiencesAsync(connection, audiences, actor, cancellationToken);
         await transaction.CommitAsync(cancellationToken);
         return SaveOutcome.Saved;
     }

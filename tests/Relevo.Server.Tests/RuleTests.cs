@@ -70,6 +70,11 @@ public sealed class RuleTests
             Assert.Equal("unreadable", (await Problem.ReadAsync(kindless)).Code);
         }
 
+        var notice = await Browser.ReadAsync<DisclaimerRow>(await browser.PostAsync("api/disclaimers", new Disclaimer("Notice", DisclaimerLanguage.Person, "en", Texts(("en", "For you alone.")))));
+        var adds = Build(new AddDisclaimers([notice.Id]), new ValueCondition("title", ValueTest.OneOf, ["Nurse"]));
+        tried = await Browser.ReadAsync<ReachAnswer>(await browser.PostAsync("api/rules/reach", new RuleSet([.. rules.Signature.Select(row => row.Rule)]) { Disclaimer = [adds] }));
+        Assert.Empty(tried.Shifts);
+        Assert.Equal(new ReachGain(Track.Disclaimer, adds.Id, 1, 0), Assert.Single(tried.Gains));
         using var faulty = await browser.PostAsync("api/rules/reach", new RuleSet([first with { Conditions = [new OccasionCondition([])] }]));
         Assert.Equal("/signature/0/conditions/0/occasions", Assert.Single((await Problem.ReadAsync(faulty)).Faults).Pointer);
     }
@@ -175,6 +180,9 @@ public sealed class RuleTests
         var seen = (await browser.GetAsync<RulesAnswer>("api/rules")).Revision;
         using var broken = await browser.SendAsync(HttpMethod.Post, "api/rules/file", Json(file with { Audiences = file.Audiences with { OwnDomains = ["not ok"] } }), seen);
         Assert.Equal("/audiences/ownDomains/0", Assert.Single((await Problem.ReadAsync(broken)).Faults).Pointer);
+        using var late = await browser.SendAsync(HttpMethod.Post, "api/rules/file", Json(file with { Audiences = AudienceBook.Empty }), seen - 1);
+        Assert.Equal("lost-update", (await Problem.ReadAsync(late)).Code);
+        Assert.Equal("practices", (await browser.GetAsync<AudiencesAnswer>("api/audiences")).Book.Named.Single().Key);
         using var taken = await browser.SendAsync(HttpMethod.Post, "api/rules/file", Json(file), seen);
         Assert.Equal(HttpStatusCode.NoContent, taken.StatusCode);
         Assert.Equal(2, (await browser.GetAsync<RulesAnswer>("api/rules")).Signature.Length);

@@ -38,10 +38,10 @@ public sealed record RuleTestAnswer(Guid Test, bool IsMet, long Situations, long
 /// <summary>Somebody who is in a square.</summary>
 public sealed record ReachedAccount(Guid Person, string Name, string Address);
 
-/// <summary>The map of a rule set. Reached: for each rule of each track, accounts it wins in at least one square. Shifts: what is other than with the rules that are kept.</summary>
+/// <summary>The map of a rule set. Reached: for each rule of each track, accounts it wins in at least one square. Shifts and Gains: what is other than with the rules that are kept, on the signature track and on the others.</summary>
 public sealed record ReachAnswer(
     string Moment, int Accounts, ImmutableArray<string> Audiences, ImmutableArray<string> Clients, ImmutableArray<SquareAnswer> Squares, ImmutableArray<ReachFinding> Findings, ImmutableArray<RuleTestAnswer> Tests,
-    ImmutableArray<ShiftAnswer> Shifts, ImmutableDictionary<Guid, int> Reached);
+    ImmutableArray<ShiftAnswer> Shifts, ImmutableArray<ReachGain> Gains, ImmutableDictionary<Guid, int> Reached);
 
 /// <summary>Accounts of a square that a rule wins. Of: how many there are.</summary>
 public sealed record SquareAccounts(int Of, ImmutableArray<ReachedAccount> Accounts);
@@ -92,17 +92,16 @@ public static class RuleEndpoints
         return TypedResults.Ok(RuleFile.Of(await drafts.ReadAsync(cancellationToken)));
     }
 
-    /// <summary>Takes rules and audiences in whole: they replace those there are, and undoing brings those back.</summary>
-    private static async Task<Results<NoContent, ProblemHttpResult>> ImportAsync(RuleFile file, Drafts drafts, RuleStore rules, DocumentStore documents, DesignStore designs, CurrentRoster rosters, HttpContext context, ClaimsPrincipal user, CancellationToken cancellationToken)
+    /// <summary>Takes rules and audiences in whole: they replace those there are, both or neither.</summary>
+    private static async Task<Results<NoContent, ProblemHttpResult>> ImportAsync(RuleFile file, Drafts drafts, RuleStore rules, DesignStore designs, CurrentRoster rosters, HttpContext context, ClaimsPrincipal user, CancellationToken cancellationToken)
     {
         if (!Revision.TryReadSeen(context, out var seen, out var refusal)) return refusal!;
         var (ruleSet, problems) = file.Resolve(await drafts.ReadAsync(cancellationToken));
         problems = [.. problems, .. RuleCheck.Check(file.Audiences).Select(problem => problem with { Pointer = "/audiences" + problem.Pointer })];
         if (problems.IsEmpty) problems = await CheckAsync(ruleSet, designs, rosters, cancellationToken);
         if (!problems.IsEmpty) return Invalid("The file has faults and nothing of it was taken in.", problems);
-        if (await rules.SaveAsync(seen, JsonSerializer.Serialize(ruleSet, RelevoJson.Options), user.Actor(), cancellationToken) != SaveOutcome.Saved) return Problems.LostUpdate("rules");
-        var book = (await documents.FindAsync(DocumentKind.Audiences, DocumentStore.AudienceBook, cancellationToken))!;
-        if (await documents.SaveAsync(DocumentKind.Audiences, book.Id, book.Revision, JsonSerializer.Serialize(file.Audiences, RelevoJson.Options), user.Actor(), cancellationToken) != SaveOutcome.Saved) return Problems.LostUpdate("audiences");
+        var saved = await rules.SaveAsync(seen, JsonSerializer.Serialize(ruleSet, RelevoJson.Options), user.Actor(), cancellationToken, JsonSerializer.Serialize(file.Audiences, RelevoJson.Options));
+        if (saved != SaveOutcome.Saved) return Problems.LostUpdate("rules");
         Revision.Show(context, seen + 1);
         return TypedResults.NoContent();
     }
@@ -182,7 +181,7 @@ public static class RuleEndpoints
         return new ReachAnswer(
             InstantPattern.General.Format(map.Moment), map.Accounts.Count, [.. map.Cells.Select(cell => cell.Audience).Distinct()], [.. map.Cells.Select(cell => cell.Client).Distinct()],
             [.. map.Cells.Select((cell, square) => new SquareAnswer(cell, Won(Track.Signature, square), Won(Track.Disclaimer, square), Won(Track.Banner, square), map.Holes(square)))],
-            ReachFindings.Of(map, content, names), [.. tests], [.. shifts], Reached(map));
+            ReachFindings.Of(map, content, names), [.. tests], [.. shifts], before is null ? [] : ReachDifference.CompareAdding(before, map), Reached(map));
     }
 
     private static ImmutableDictionary<Guid, int> Reached(ReachMap map)

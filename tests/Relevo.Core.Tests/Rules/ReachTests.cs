@@ -76,6 +76,37 @@ public sealed class ReachTests
         Assert.Empty(ReachDifference.Compare(map, map.With(rules with { Signature = [rules.Signature[0] with { Note = "why" }] })));
     }
 
+    [Property(MaxTest = 60)]
+    public Property What_rules_that_add_gain_and_lose_is_what_the_plain_evaluation_gains_and_loses() => Prop.ForAll(
+        (from world in Worlds from other in RuleOn(Track.Disclaimer) from at in Gen.Choose(0, 3) select (world, other, at)).ToArbitrary(),
+        edit =>
+        {
+            var before = ReachMap.Of(AccountTable.Of(Records, edit.world.Senders), edit.world.Rules, Cells, Noon);
+            var after = before.With(edit.world.Rules with { Disclaimer = edit.world.Rules.Disclaimer.SetItem(edit.at, edit.other) });
+            var (was, isNow) = (Adding(before), Adding(after));
+            var gains = ReachDifference.CompareAdding(before, after).ToDictionary(gain => gain.Rule);
+            foreach (var rule in was.Concat(isNow).Select(one => one.Rule).Distinct())
+            {
+                int Beyond(HashSet<(Guid Rule, int Place, int Square)> those, HashSet<(Guid Rule, int Place, int Square)> others) => those.Except(others).Where(one => one.Rule == rule).Select(one => one.Place).Distinct().Count();
+                var expected = (Beyond(isNow, was), Beyond(was, isNow));
+                Assert.Equal(expected, gains.TryGetValue(rule, out var gain) ? (gain.Gained, gain.Lost) : (0, 0));
+            }
+        });
+
+    /// <summary>Which rules of the adding tracks take effect for which account in which square, by going through them.</summary>
+    private static HashSet<(Guid Rule, int Place, int Square)> Adding(ReachMap map)
+    {
+        var found = new HashSet<(Guid, int, int)>();
+        foreach (var (place, square) in from place in map.Accounts.Alive.Places() from square in Enumerable.Range(0, map.Cells.Length) select (place, square))
+        {
+            var cell = map.Cells[square];
+            var trace = Decision.Explain(map.Rules, map.Accounts.Records, new Situation(map.Accounts[place], cell.Audience, cell.Occasion, cell.Client, map.Moment), Names).Trace;
+            foreach (var step in trace.Where(step => step.Track != Track.Signature && step.Outcome == TraceOutcome.Matched)) found.Add((step.Rule, place, square));
+        }
+
+        return found;
+    }
+
     [Fact]
     public void Another_moment_gives_another_map()
     {

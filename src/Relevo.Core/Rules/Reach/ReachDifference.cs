@@ -10,6 +10,9 @@ namespace Relevo.Core.Rules.Reach;
 /// <param name="First">The first few of the accounts.</param>
 public sealed record ReachShift(Guid? From, Guid? To, int Accounts, ImmutableArray<Cell> Squares, ImmutableArray<int> First);
 
+/// <summary>Accounts that a rule adds to and did not before, and that it did and does no more, each in at least one square.</summary>
+public sealed record ReachGain(Track Track, Guid Rule, int Gained, int Lost);
+
 /// <summary>What an edit of the rules changes, over everybody.</summary>
 public static class ReachDifference
 {
@@ -67,6 +70,31 @@ public static class ReachDifference
                orderby count descending, shift.From, shift.To
                select new ReachShift(shift.From, shift.To, count, [.. shift.Squares.Select(square => after.Cells[square])], [.. accounts.Places().Take(Shown)]),
         ];
+    }
+
+    /// <summary>What each rule of the disclaimer and banner tracks gains and loses between two maps of the same accounts and squares; rules that do neither are left out.</summary>
+    public static ImmutableArray<ReachGain> CompareAdding(ReachMap before, ReachMap after) =>
+    [
+        .. from track in new[] { Track.Disclaimer, Track.Banner }
+           from rule in before.Rules.On(track).Concat(after.Rules.On(track)).Select(rule => rule.Id).Distinct()
+           let gain = Gain(before, after, track, rule)
+           where gain.Gained > 0 || gain.Lost > 0
+           select gain,
+    ];
+
+    private static ReachGain Gain(ReachMap before, ReachMap after, Track track, Guid rule)
+    {
+        var nobody = new AccountSet(new ulong[AccountSet.WordsFor(after.Accounts.Places)]);
+        AccountSet Won(ReachMap map, int square) => map.NumberOf(track, rule) is >= 0 and var number && map.Rules.On(track)[number].IsOn ? map.WonBy(track, number, square) : nobody;
+        var (gained, lost) = (nobody, nobody);
+        for (var square = 0; square < after.Cells.Length; square++)
+        {
+            var (was, isNow) = (Won(before, square), Won(after, square));
+            gained = AccountSet.Or(gained, AccountSet.Except(isNow, was));
+            lost = AccountSet.Or(lost, AccountSet.Except(was, isNow));
+        }
+
+        return new ReachGain(track, rule, gained.Count, lost.Count);
     }
 
     /// <summary>A shift that is being counted. Squares: by their places.</summary>

@@ -66,6 +66,18 @@ public sealed class ReachMap
         ? new ReachMap(Accounts, Rules, Cells, moment, matchers, squares, places, notes)
         : Fill(Accounts, Rules, Cells, moment, matchers, null);
 
+    /// <summary>A rule's number on its track, from 0, or -1.</summary>
+    internal int NumberOf(Track track, Guid rule)
+    {
+        var rules = Rules.On(track);
+        for (var number = 0; number < rules.Length; number++)
+        {
+            if (rules[number].Id == rule) return number;
+        }
+
+        return -1;
+    }
+
     /// <summary>A square's place, or -1 for one that is not in the map.</summary>
     public int PlaceOf(Cell cell) => places.GetValueOrDefault(cell, -1);
 

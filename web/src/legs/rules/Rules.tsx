@@ -261,6 +261,11 @@ function Shifts({ reach, rules, names }: { reach: Api["ReachAnswer"]; rules: Rul
     const rule = rules.signature[at];
     return rule ? `rule ${at + 1} (${outcomeName(rule, names)})` : "no rule";
   };
+  const addingRule = (gain: Api["ReachGain"]) => {
+    const at = rules[gain.track].findIndex((rule) => rule.id === gain.rule);
+    const rule = rules[gain.track][at];
+    return rule ? `${gain.track} rule ${at + 1} (${outcomeName(rule, names)})` : "a rule that is taken out";
+  };
   return (
     <section
       aria-label="What would change"
@@ -268,9 +273,20 @@ function Shifts({ reach, rules, names }: { reach: Api["ReachAnswer"]; rules: Rul
       className="rounded-[6px] border border-lens bg-sheet px-4 py-2.5"
     >
       <h2 className="font-semibold text-lens">If it is kept</h2>
-      {reach.shifts.length === 0 ? (
-        <p className="text-second text-soft">Nobody’s signature is decided by another rule.</p>
-      ) : (
+      {reach.shifts.length + reach.gains.length === 0 && (
+        <p className="text-second text-soft">Nobody gets anything by another rule.</p>
+      )}
+      {reach.gains.length > 0 && (
+        <ul className="text-second">
+          {reach.gains.map((gain) => (
+            <li key={gain.rule}>
+              {addingRule(gain)}: <b className="font-semibold">{gain.gained}</b>{" "}
+              {gain.gained === 1 ? "account" : "accounts"} more, <b className="font-semibold">{gain.lost}</b> fewer
+            </li>
+          ))}
+        </ul>
+      )}
+      {reach.shifts.length > 0 && (
         <ul className="text-second">
           {reach.shifts.slice(0, 6).map((shift) => (
             <li key={`${shift.from} ${shift.to}`}>
