@@ -82,12 +82,7 @@ public sealed class DesignLegTests(DemoWithoutDeskApps demo) : IClassFixture<Dem
     {
         using var visitor = new Visitor();
         Hand hand = isByKeys ? new KeyHand(visitor) : new MouseHand(visitor);
-        visitor.Go(demo.Address);
-        visitor.Title("Sign in");
-        hand.Type("Name", "ines.albrecht@brackenfold.example");
-        hand.Type("Password", "paper-ink-and-baton");
-        hand.Press("Sign in");
-        visitor.Title("Who we have");
+        hand.SignIn(demo.Address);
         visitor.Press(Keys.Alt, "2");
         visitor.Title("What signatures look like");
         hand.Press("New from a starter");

@@ -7,6 +7,17 @@ public abstract class Hand(Visitor visitor)
 {
     protected Visitor Visitor { get; } = visitor;
 
+    /// <summary>Comes to the demo and signs in as its administrator.</summary>
+    public void SignIn(Uri address)
+    {
+        Visitor.Go(address);
+        Visitor.Title("Sign in");
+        Type("Name", "ines.albrecht@brackenfold.example");
+        Type("Password", "paper-ink-and-baton");
+        Press("Sign in");
+        Visitor.Title("Who we have");
+    }
+
     /// <summary>Presses what has this accessible name.</summary>
     public abstract void Press(string name);
 

@@ -15,12 +15,7 @@ public sealed class RuleLegTests(DemoWithoutDeskApps demo) : IClassFixture<DemoW
     {
         using var visitor = new Visitor();
         Hand hand = isByKeys ? new KeyHand(visitor) : new MouseHand(visitor);
-        visitor.Go(demo.Address);
-        visitor.Title("Sign in");
-        hand.Type("Name", "ines.albrecht@brackenfold.example");
-        hand.Type("Password", "paper-ink-and-baton");
-        hand.Press("Sign in");
-        visitor.Title("Who we have");
+        hand.SignIn(demo.Address);
         visitor.Press(Keys.Alt, "3");
         visitor.Title("Who gets what");
         visitor.SeeText("One kind of message leaves without a signature. One rule never wins.");
@@ -59,12 +54,7 @@ public sealed class RuleLegTests(DemoWithoutDeskApps demo) : IClassFixture<DemoW
     {
         using var visitor = new Visitor();
         Hand hand = new MouseHand(visitor);
-        visitor.Go(demo.Address);
-        visitor.Title("Sign in");
-        hand.Type("Name", "ines.albrecht@brackenfold.example");
-        hand.Type("Password", "paper-ink-and-baton");
-        hand.Press("Sign in");
-        visitor.Title("Who we have");
+        hand.SignIn(demo.Address);
         visitor.Leg("Rules");
         hand.Press("Write a rule");
         hand.Press("carries nothing");

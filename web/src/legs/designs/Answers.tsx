@@ -1,15 +1,12 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
-import { Link, useNavigate, useParams } from "react-router";
 import { api, ifMatch, take, type Api } from "../../api/client";
 import { count } from "../../frame/legs";
-import { Button } from "../../kit/Button";
-import { Empty, Page } from "../../kit/Page";
 import { Trouble } from "../../kit/Trouble";
 import { useLens } from "../../lens/lensState";
 import { insertedField, newAnswer } from "./answerState";
-import { DocumentList, LostDraft } from "./DocumentList";
+import { DocumentPage, LostDraft, TakeOut } from "./DocumentPage";
 import { useFields } from "./useDesign";
 import { useDocument, type DocumentDoor } from "./useDocument";
 
@@ -17,61 +14,40 @@ type Answer = Api["ReadyAnswer"];
 
 /** Ready-made answers: texts with fields and the subject each suggests. */
 export function Answers() {
-  const { id } = useParams();
-  const queries = useQueryClient();
-  const navigate = useNavigate();
   const answers = useQuery({
     queryKey: ["answers"],
     queryFn: () => take(api.GET("/api/answers")),
     meta: { followsDrafts: true },
   });
-  const all = answers.data ?? [];
-  const add = useMutation({
-    mutationFn: () => take(api.POST("/api/answers", { body: newAnswer(all.map((one) => one.document.name)) })),
-    onSuccess: async (made) => {
-      await queries.invalidateQueries({ queryKey: ["answers"] });
-      void navigate(`/designs/answers/${made.id}`);
-    },
-  });
-  const edited = all.filter((one) => one.isEdited).length;
-  const shown = id ?? all[0]?.id;
   return (
-    <Page
+    <DocumentPage
       title="What is ready to be said"
-      lede={
+      noun="ready answer"
+      label="Ready answers"
+      address="/designs/answers"
+      list={answers}
+      queryKey="answers"
+      lede={(all) => {
+        const edited = all.filter((one) => one.isEdited).length;
+        return `${count(all.length, "ready answer", "ready answers")}, ${edited === 0 ? "all as published" : `${edited} not yet published`}.`;
+      }}
+
+      add={(taken) => take(api.POST("/api/answers", { body: newAnswer(taken) }))}
+      columns="grid-cols-[230px_1fr_340px]"
+      empty={
         <>
-          <Link to="/designs" className="underline">
-            All designs
-          </Link>
-          . {all.length === 0 ? "No ready answer yet." : `${count(all.length, "ready answer", "ready answers")}, `}
-          {all.length > 0 && (edited === 0 ? "all as published." : `${edited} not yet published.`)}
-        </>
-      }
-      action={
-        <Button look="main" disabled={add.isPending} onClick={() => add.mutate()}>
-          New ready answer
-        </Button>
-      }
-    >
-      <Trouble error={answers.error ?? add.error} />
-      {answers.data && all.length === 0 && (
-        <Empty step={<Button onClick={() => add.mutate()}>Write the first one</Button>}>
+          {" "}
           A ready answer is a text that people send again and again, with the sender’s own facts in it. It is kept and
           published like a design.
-        </Empty>
-      )}
-      {shown && (
-        <div className="grid h-full min-h-0 grid-cols-[230px_1fr_340px] gap-6">
-          <DocumentList
-            label="Ready answers"
-            address="/designs/answers"
-            shown={shown}
-            documents={all.map((one) => ({ ...one, name: one.document.name }))}
-          />
+        </>
+      }
+    >
+      {(shown) => (
+        <>
           <AnswerEditor key={shown} id={shown} />
-        </div>
+        </>
       )}
-    </Page>
+    </DocumentPage>
   );
 }
 
@@ -85,17 +61,7 @@ const door: DocumentDoor<Answer> = {
 function AnswerEditor({ id }: { id: string }) {
   const { draft: answer, error, failure, reload, change } = useDocument(door, id);
   const fields = useFields();
-  const queries = useQueryClient();
-  const navigate = useNavigate();
   const text = useRef<HTMLTextAreaElement>(null);
-  const remove = useMutation({
-    mutationFn: (revision: number) =>
-      take(api.DELETE("/api/answers/{id}", { params: { path: { id } }, ...ifMatch(revision) })),
-    onSuccess: async () => {
-      await queries.invalidateQueries({ queryKey: ["answers"] });
-      void navigate("/designs/answers");
-    },
-  });
   if (!answer) return <Trouble error={error} />;
   const { value } = answer;
   const insert = (field: string) => {
@@ -162,10 +128,13 @@ function AnswerEditor({ id }: { id: string }) {
                 ))}
             </MenuItems>
           </Menu>
-          <Button disabled={remove.isPending} onClick={() => remove.mutate(answer.revision)}>
-            Take it out
-          </Button>
-          <Trouble error={remove.error} />
+          <TakeOut
+            address="/designs/answers"
+            queryKey="answers"
+            remove={() =>
+              take(api.DELETE("/api/answers/{id}", { params: { path: { id } }, ...ifMatch(answer.revision) }))
+            }
+          />
         </div>
         <p className="text-small text-soft">
           A field stands in braces, like {"{telephone}"}. A line whose fields are all empty disappears.

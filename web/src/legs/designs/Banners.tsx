@@ -1,17 +1,15 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
 import { api, ifMatch, take, type Api } from "../../api/client";
 import { count } from "../../frame/legs";
 import { Button } from "../../kit/Button";
-import { Empty, Page } from "../../kit/Page";
 import { SignatureFrame } from "../../kit/SignatureFrame";
 import { Tick } from "../../kit/Ticks";
 import { Trouble } from "../../kit/Trouble";
 import { ownZone, TimeEditor } from "../rules/TimeEditor";
 import { newBanner, weeksOf } from "./disclaimerState";
 import { ThroughLens } from "./Disclaimers";
-import { DocumentList, LostDraft, usedWords } from "./DocumentList";
+import { DocumentPage, LostDraft, TakeOut, usedWords } from "./DocumentPage";
 import { Library } from "./Library";
 import { useDocument, type DocumentDoor } from "./useDocument";
 
@@ -44,85 +42,48 @@ const layoutWords: Record<Api["BannerLayout"], string> = {
 
 /** Banners: what they say, how they are drawn, when they run. */
 export function Banners() {
-  const { id } = useParams();
-  const queries = useQueryClient();
-  const navigate = useNavigate();
   const banners = useQuery({
     queryKey: ["banners"],
     queryFn: () => take(api.GET("/api/banners")),
     meta: { followsDrafts: true },
   });
-  const all = banners.data ?? [];
-  const add = useMutation({
-    mutationFn: () => take(api.POST("/api/banners", { body: newBanner(all.map((one) => one.document.name)) })),
-    onSuccess: async (made) => {
-      await queries.invalidateQueries({ queryKey: ["banners"] });
-      void navigate(`/designs/banners/${made.id}`);
-    },
-  });
-  const shown = id ?? all[0]?.id;
   return (
-    <Page
+    <DocumentPage
       title="What runs under signatures"
-      lede={
+      noun="banner"
+      label="Banners"
+      address="/designs/banners"
+      list={banners}
+      queryKey="banners"
+      lede={(all) =>
+        `${count(all.length, "banner", "banners")}, ${all.filter((one) => one.state === "running").length} running now.`
+      }
+      about={(one) => `${stateWords[one.state] ?? one.state}, ${usedWords(one.usedBy, "banner")}`}
+      add={(taken) => take(api.POST("/api/banners", { body: newBanner(taken) }))}
+      columns="grid-cols-[210px_1fr_400px]"
+      empty={
         <>
-          <Link to="/designs" className="underline">
-            All designs
-          </Link>
-          .{" "}
-          {all.length === 0
-            ? "No banner yet."
-            : `${count(all.length, "banner", "banners")}, ${all.filter((one) => one.state === "running").length} running now.`}
-        </>
-      }
-      action={
-        <Button look="main" disabled={add.isPending} onClick={() => add.mutate()}>
-          New banner
-        </Button>
-      }
-    >
-      <Trouble error={banners.error ?? add.error} />
-      {banners.data && all.length === 0 && (
-        <Empty step={<Button onClick={() => add.mutate()}>Write the first one</Button>}>
+          {" "}
           A banner runs for a while where a design has a place for it. Rules on the banner track say who shows it to
           whom.
-        </Empty>
-      )}
-      {shown && (
-        <div className="grid h-full min-h-0 grid-cols-[210px_1fr_400px] gap-6">
-          <DocumentList
-            label="Banners"
-            address="/designs/banners"
-            shown={shown}
-            documents={all.map((one) => ({
-              ...one,
-              name: one.document.name,
-              about: `${stateWords[one.state] ?? one.state}, ${usedWords(one.usedBy, "banner")}`,
-            }))}
-          />
+        </>
+      }
+    >
+      {(shown) => (
+        <>
           <BannerEditor key={shown} id={shown} />
           <div className="flex min-h-0 flex-col gap-4 overflow-y-auto">
             <Calendar />
             <ThroughLens />
           </div>
-        </div>
+        </>
       )}
-    </Page>
+    </DocumentPage>
   );
 }
 
 function BannerEditor({ id }: { id: string }) {
   const { draft, error, failure, reload, change } = useDocument(door, id);
-  const queries = useQueryClient();
-  const navigate = useNavigate();
-  const remove = useMutation({
-    mutationFn: (revision: number) =>
-      take(api.DELETE("/api/banners/{id}", { params: { path: { id } }, ...ifMatch(revision) })),
-    onSuccess: async () => {
-      await queries.invalidateQueries({ queryKey: ["banners"] });
-      void navigate("/designs/banners");
-    },
-  });
   if (!draft) return <Trouble error={error} />;
   const { value } = draft;
   const box = "min-h-8 w-full rounded-[4px] border border-field bg-sheet px-2.5 py-1";
@@ -175,10 +136,11 @@ function BannerEditor({ id }: { id: string }) {
         <TimeEditor time={value.runs} onChange={(runs) => change("time of a banner", { ...value, runs }, "runs")} />
       )}
       <div className="flex items-center gap-2">
-        <Button disabled={remove.isPending} onClick={() => remove.mutate(draft.revision)}>
-          Take it out
-        </Button>
-        <Trouble error={remove.error} />
+        <TakeOut
+          address="/designs/banners"
+          queryKey="banners"
+          remove={() => take(api.DELETE("/api/banners/{id}", { params: { path: { id } }, ...ifMatch(draft.revision) }))}
+        />
       </div>
     </div>
   );

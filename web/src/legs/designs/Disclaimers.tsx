@@ -1,18 +1,17 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link, useNavigate, useParams } from "react-router";
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
 import { useState } from "react";
 import { api, ifMatch, take, type Api } from "../../api/client";
 import { count } from "../../frame/legs";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
-import { Empty, Page } from "../../kit/Page";
 import { SignatureFrame } from "../../kit/SignatureFrame";
 import { Tick } from "../../kit/Ticks";
 import { Trouble } from "../../kit/Trouble";
 import { useLens, useLensAnswer } from "../../lens/lensState";
 import { ownZone, TimeEditor } from "../rules/TimeEditor";
 import { newDisclaimer } from "./disclaimerState";
-import { DocumentList, LostDraft, usedWords } from "./DocumentList";
+import { DocumentPage, LostDraft, TakeOut, usedWords } from "./DocumentPage";
 import { useDocument, type DocumentDoor } from "./useDocument";
 
 type Disclaimer = Api["Disclaimer"];
@@ -32,87 +31,48 @@ const choices = [
 
 /** Disclaimers: their texts by language, when they are valid, and what the law asks to be stated. */
 export function Disclaimers() {
-  const { id } = useParams();
-  const queries = useQueryClient();
-  const navigate = useNavigate();
   const disclaimers = useQuery({
     queryKey: ["disclaimers"],
     queryFn: () => take(api.GET("/api/disclaimers")),
     meta: { followsDrafts: true },
   });
-  const all = disclaimers.data ?? [];
-  const add = useMutation({
-    mutationFn: () => take(api.POST("/api/disclaimers", { body: newDisclaimer(all.map((one) => one.document.name)) })),
-    onSuccess: async (made) => {
-      await queries.invalidateQueries({ queryKey: ["disclaimers"] });
-      void navigate(`/designs/disclaimers/${made.id}`);
-    },
-  });
-  const shown = id ?? all[0]?.id;
   return (
-    <Page
+    <DocumentPage
       title="What must be said"
-      lede={
+      noun="disclaimer"
+      label="Disclaimers"
+      address="/designs/disclaimers"
+      list={disclaimers}
+      queryKey="disclaimers"
+      lede={(all) => `${count(all.length, "disclaimer", "disclaimers")}; rules say who adds which.`}
+      about={(one) => usedWords(one.usedBy, "disclaimer")}
+      add={(taken) => take(api.POST("/api/disclaimers", { body: newDisclaimer(taken) }))}
+      columns="grid-cols-[230px_1fr_400px]"
+      empty={
         <>
-          <Link to="/designs" className="underline">
-            All designs
-          </Link>
-          .{" "}
-          {all.length === 0
-            ? "No disclaimer yet."
-            : `${count(all.length, "disclaimer", "disclaimers")}; rules say who adds which.`}
-        </>
-      }
-      action={
-        <Button look="main" disabled={add.isPending} onClick={() => add.mutate()}>
-          New disclaimer
-        </Button>
-      }
-    >
-      <Trouble error={disclaimers.error ?? add.error} />
-      {disclaimers.data && all.length === 0 && (
-        <Empty step={<Button onClick={() => add.mutate()}>Write the first one</Button>}>
+          {" "}
           A disclaimer is a notice under the signature, in as many languages as are needed, with fields like{" "}
           {"{organisation}"}. Rules on the disclaimer track say who adds it for whom.
-        </Empty>
-      )}
-      {shown && (
-        <div className="grid h-full min-h-0 grid-cols-[230px_1fr_400px] gap-6">
-          <DocumentList
-            label="Disclaimers"
-            address="/designs/disclaimers"
-            shown={shown}
-            documents={all.map((one) => ({
-              ...one,
-              name: one.document.name,
-              about: usedWords(one.usedBy, "disclaimer"),
-            }))}
-          />
+        </>
+      }
+    >
+      {(shown) => (
+        <>
           <DisclaimerEditor key={shown} id={shown} />
           <div className="flex min-h-0 flex-col gap-4 overflow-y-auto">
             <ThroughLens />
             <Particulars />
           </div>
-        </div>
+        </>
       )}
-    </Page>
+    </DocumentPage>
   );
 }
 
 function DisclaimerEditor({ id }: { id: string }) {
   const { draft, error, failure, reload, change } = useDocument(door, id);
-  const queries = useQueryClient();
-  const navigate = useNavigate();
   const [language, setLanguage] = useState<string | null>(null);
   const [fresh, setFresh] = useState("");
-  const remove = useMutation({
-    mutationFn: (revision: number) =>
-      take(api.DELETE("/api/disclaimers/{id}", { params: { path: { id } }, ...ifMatch(revision) })),
-    onSuccess: async () => {
-      await queries.invalidateQueries({ queryKey: ["disclaimers"] });
-      void navigate("/designs/disclaimers");
-    },
-  });
   if (!draft) return <Trouble error={error} />;
   const { value } = draft;
   const languages = Object.keys(value.texts);
@@ -251,10 +211,13 @@ function DisclaimerEditor({ id }: { id: string }) {
         />
       )}
       <div className="flex items-center gap-2">
-        <Button disabled={remove.isPending} onClick={() => remove.mutate(draft.revision)}>
-          Take it out
-        </Button>
-        <Trouble error={remove.error} />
+        <TakeOut
+          address="/designs/disclaimers"
+          queryKey="disclaimers"
+          remove={() =>
+            take(api.DELETE("/api/disclaimers/{id}", { params: { path: { id } }, ...ifMatch(draft.revision) }))
+          }
+        />
       </div>
     </div>
   );
