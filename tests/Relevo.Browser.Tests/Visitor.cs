@@ -43,7 +43,9 @@ public sealed class Visitor : IDisposable
         {
             try
             {
-                See(xpath).Click();
+                var seen = See(xpath);
+                if (!seen.Enabled) return null;
+                seen.Click();
                 return "clicked";
             }
             catch (Exception covered) when (covered is StaleElementReferenceException or ElementClickInterceptedException)

@@ -69,7 +69,7 @@ export function Rules() {
       }
       action={
         track && (
-          <Button look="main" disabled={track === "banner" && names.banners.length === 0} onClick={write}>
+          <Button look="main" disabled={!rules || (track === "banner" && names.banners.length === 0)} onClick={write}>
             Write a rule
           </Button>
         )
