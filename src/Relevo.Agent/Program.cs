@@ -1,11 +1,12 @@
+using System.Net;
 using System.Net.Http.Headers;
+using System.Runtime.InteropServices;
 using Relevo.Agent;
 
-// relevo-agent --server URL --folder DIR --token-file FILE [--every SECONDS] [--once] [--stop-with-input]
-// The token may come from RELEVO_AGENT_TOKEN instead of a file. Exit codes: 0 stopped or done, 1 refused, 2 wrong usage.
+// Exit codes: 0 stopped or done, 1 refused or not well, 2 wrong usage.
 if (AgentOptions.Parse(args, Environment.GetEnvironmentVariable) is not { } options)
 {
-    await Console.Error.WriteLineAsync("usage: relevo-agent --server URL --folder DIR --token-file FILE [--every SECONDS] [--once] [--stop-with-input]");
+    await Console.Error.WriteLineAsync(AgentOptions.Usage);
     return 2;
 }
 
@@ -15,15 +16,34 @@ Console.CancelKeyPress += (_, pressed) =>
     pressed.Cancel = true;
     stop.Cancel();
 };
-using var term = System.Runtime.InteropServices.PosixSignalRegistration.Create(System.Runtime.InteropServices.PosixSignal.SIGTERM, signal =>
+using var term = PosixSignalRegistration.Create(PosixSignal.SIGTERM, signal =>
 {
     signal.Cancel = true;
     stop.Cancel();
 });
 if (options.StopsWithInput) _ = Task.Run(async () => { await Console.In.ReadToEndAsync(); await stop.CancelAsync(); });
 
-using var server = new HttpClient { BaseAddress = options.Server, Timeout = TimeSpan.FromSeconds(30) };
-server.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue("Bearer", options.Token);
+// Without --proxy the system's own settings hold (HTTPS_PROXY, NO_PROXY and what the desktop says).
+using var handler = new SocketsHttpHandler { Proxy = options.Proxy is null ? null : new WebProxy(options.Proxy), UseProxy = true, PooledConnectionLifetime = TimeSpan.FromMinutes(10) };
+using var server = new HttpClient(handler) { BaseAddress = options.Server, Timeout = TimeSpan.FromSeconds(30) };
+if (options.Token.Length > 0) server.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue("Bearer", options.Token);
+try
+{
+    if (options.Task == AgentTask.Enrol)
+    {
+        var trouble = await TokenFile.EnrolAsync(server, options.Code, options.TokenFile, stop.Token);
+        if (trouble is not null) await Console.Error.WriteLineAsync(trouble);
+        return trouble is null ? 0 : 1;
+    }
+
+    if (options.Task == AgentTask.Doctor) return await Doctor.LookAsync(options, server, Console.Out, stop.Token) ? 0 : 1;
+}
+catch (Exception trouble) when (trouble is HttpRequestException or IOException or UnauthorizedAccessException or OperationCanceledException)
+{
+    await Console.Error.WriteLineAsync($"{trouble.Message} Look at --server, --proxy and --token-file; nothing was changed.");
+    return 1;
+}
+
 var folder = new SignatureFolder(options.Folder);
 try
 {
@@ -37,23 +57,35 @@ catch (Exception refused) when (refused is IOException or UnauthorizedAccessExce
 
 var agent = new SignatureAgent(server, folder);
 var silence = 0;
+var rotated = options.TokenFile.Length > 0 && File.Exists(options.TokenFile) ? File.GetLastWriteTimeUtc(options.TokenFile) : DateTime.UtcNow;
 while (!stop.IsCancellationRequested)
 {
     var outcome = PollOutcome.NoAnswer;
     try
     {
         outcome = await agent.PollAsync(stop.Token);
+        if (options.TokenFile.Length > 0 && options.RotateEvery > TimeSpan.Zero && outcome is PollOutcome.InPlace or PollOutcome.Written && DateTime.UtcNow - rotated > options.RotateEvery)
+        {
+            rotated = DateTime.UtcNow;
+            await TokenFile.RotateAsync(server, options.TokenFile, stop.Token);
+        }
     }
     catch (OperationCanceledException) when (stop.IsCancellationRequested)
     {
         break;
     }
+    catch (Exception later) when (later is HttpRequestException or IOException or UnauthorizedAccessException)
+    {
+        // The token in use stays good; it is replaced another day.
+    }
 
-    silence = outcome is PollOutcome.NoAnswer or PollOutcome.Refused or PollOutcome.Failed ? silence + 1 : 0;
-    if (options.IsOnce) return outcome is PollOutcome.NoAnswer or PollOutcome.Refused or PollOutcome.Failed ? 1 : 0;
+    if (outcome == PollOutcome.PutRightNow) continue;
+    var isSilent = outcome is PollOutcome.NoAnswer or PollOutcome.Refused or PollOutcome.Failed;
+    silence = isSilent ? silence + 1 : 0;
+    if (options.IsOnce) return isSilent ? 1 : 0;
     try
     {
-        await Task.Delay(options.NextDelay(silence, Random.Shared.NextDouble()), stop.Token);
+        await Task.Delay(options.NextDelay(silence, Random.Shared.NextDouble(), agent.AskedToWait), stop.Token);
     }
     catch (OperationCanceledException)
     {

@@ -3,6 +3,7 @@ using System.Net.Http.Headers;
 using System.Net.Http.Json;
 using System.Security.Cryptography;
 using Relevo.Core;
+using Relevo.Core.Clients;
 using Relevo.Core.Rollouts;
 
 namespace Relevo.Agent;
@@ -19,8 +20,11 @@ public enum PollOutcome
     /// <summary>New files were written and reported.</summary>
     Written,
 
-    /// <summary>A file was changed by somebody else; it was reported and is put right at the next poll.</summary>
+    /// <summary>A file was changed by somebody else; it was reported, and is put right at the next poll or left, as the server says.</summary>
     Drifted,
+
+    /// <summary>A file was changed by somebody else; it was reported, and the server wants it put right now: poll again.</summary>
+    PutRightNow,
 
     /// <summary>The files could not be written; the reason was reported.</summary>
     Failed,
@@ -39,6 +43,9 @@ public enum PollOutcome
 public sealed class SignatureAgent(HttpClient server, SignatureFolder folder)
 {
     private bool asksForAll;
+
+    /// <summary>How long the server asked to be left alone at the last poll, or null. Source: RFC 9110 section 10.2.3.</summary>
+    public TimeSpan? AskedToWait { get; private set; }
 
     /// <summary>Asks once, writes what is new, and reports what the disk holds. server: its base address and bearer token are set by the caller.</summary>
     public async Task<PollOutcome> PollAsync(CancellationToken cancellationToken)
@@ -59,6 +66,9 @@ public sealed class SignatureAgent(HttpClient server, SignatureFolder folder)
         using var request = new HttpRequestMessage(HttpMethod.Get, AgentProtocol.SignaturesPath);
         if (held is not null && !asksForAll) request.Headers.IfNoneMatch.Add(new EntityTagHeaderValue($"\"{held.Tag()}\""));
         using var response = await server.SendAsync(request, cancellationToken);
+        AskedToWait = response.StatusCode is HttpStatusCode.TooManyRequests or HttpStatusCode.ServiceUnavailable
+            ? response.Headers.RetryAfter?.Delta ?? (response.Headers.RetryAfter?.Date - response.Headers.Date)
+            : null;
         var wantsReport = response.Headers.Contains(AgentProtocol.ReportHeader);
         switch (response.StatusCode)
         {
@@ -79,9 +89,9 @@ public sealed class SignatureAgent(HttpClient server, SignatureFolder folder)
     private async Task<PollOutcome> LookAsync(Manifest held, bool wantsReport, CancellationToken cancellationToken)
     {
         var isRight = folder.Holds(held);
-        if (!isRight || wantsReport) await ReportAsync(held, "", cancellationToken);
-        asksForAll = !isRight;
-        return isRight ? PollOutcome.InPlace : PollOutcome.Drifted;
+        var answer = !isRight || wantsReport ? await ReportAsync(held, "", cancellationToken) : "";
+        asksForAll = !isRight && answer != AgentProtocol.LeaveAlone;
+        return isRight ? PollOutcome.InPlace : answer == AgentProtocol.PutRightNow ? PollOutcome.PutRightNow : PollOutcome.Drifted;
     }
 
     private async Task<PollOutcome> TakeAsync(AgentDelivery delivery, CancellationToken cancellationToken)
@@ -105,10 +115,14 @@ public sealed class SignatureAgent(HttpClient server, SignatureFolder folder)
         return trouble.Length > 0 ? PollOutcome.Failed : PollOutcome.Written;
     }
 
-    private async Task ReportAsync(Manifest manifest, string trouble, CancellationToken cancellationToken)
+    /// <summary>Reports what the folder holds, with what stands in files that differ. What the server says about drift, or empty.</summary>
+    private async Task<string> ReportAsync(Manifest manifest, string trouble, CancellationToken cancellationToken)
     {
-        using var response = await server.PostAsJsonAsync(AgentProtocol.ReportPath, new DeliveryReport(manifest.Tag(), folder.Look(manifest), trouble), RelevoJson.Options, cancellationToken);
+        var found = folder.Look(manifest);
+        var report = new DeliveryReport(manifest.Tag(), found, trouble) { Contents = trouble.Length > 0 ? [] : folder.Contents(manifest, found) };
+        using var response = await server.PostAsJsonAsync(AgentProtocol.ReportPath, report, RelevoJson.Options, cancellationToken);
         response.EnsureSuccessStatusCode();
+        return response.Headers.TryGetValues(AgentProtocol.DriftHeader, out var answers) ? answers.First() : "";
     }
 
     private static byte[] Checked(ManifestFile file, byte[] bytes) => Convert.ToHexStringLower(SHA256.HashData(bytes)) == file.Sha256

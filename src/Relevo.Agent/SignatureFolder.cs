@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Security.Cryptography;
 using System.Text.Json;
 using Relevo.Core;
+using Relevo.Core.Clients;
 using Relevo.Core.Rollouts;
 
 namespace Relevo.Agent;
@@ -12,7 +13,10 @@ namespace Relevo.Agent;
 /// </summary>
 public sealed class SignatureFolder(string path)
 {
-    private const string UnfinishedPrefix = ".relevo-";
+    private const int MostContents = 20; // files whose content is reported; more of them are known by their hashes
+
+    /// <summary>Names of files that are being written begin like this.</summary>
+    public const string UnfinishedPrefix = ".relevo-";
 
     /// <summary>Where the folder lies.</summary>
     public string Location { get; } = System.IO.Path.GetFullPath(path);
@@ -39,6 +43,13 @@ public sealed class SignatureFolder(string path)
 
     /// <summary>The manifest's files as they are on the disk now.</summary>
     public ImmutableArray<FoundFile> Look(Manifest manifest) => [.. manifest.Files.Select(file => new FoundFile(file.Path, Hash(Place(file.Path))))];
+
+    /// <summary>What stands in files that differ from the manifest, as far as it is text and not too long.</summary>
+    public ImmutableArray<FoundContent> Contents(Manifest manifest, ImmutableArray<FoundFile> found) =>
+    [
+        .. manifest.Files.Zip(found).Where(pair => pair.First.Sha256 != pair.Second.Sha256 && pair.Second.Sha256.Length > 0 && pair.First.Role != FileRole.Picture).Take(MostContents)
+            .Select(pair => new FoundContent(pair.First.Path, ReadText(Place(pair.First.Path)))),
+    ];
 
     /// <summary>True when every file of the manifest is on the disk with its hash.</summary>
     public bool Holds(Manifest manifest) => manifest.Files.All(file => Hash(Place(file.Path)) == file.Sha256);
@@ -72,6 +83,19 @@ public sealed class SignatureFolder(string path)
         }
 
         File.Move(beside, place, overwrite: true);
+    }
+
+    private static string ReadText(string place)
+    {
+        try
+        {
+            var text = File.ReadAllText(place).Replace('\0', '\uFFFD');
+            return text.Length > AgentProtocol.MostContent ? text[..AgentProtocol.MostContent] : text;
+        }
+        catch (Exception gone) when (gone is IOException or UnauthorizedAccessException)
+        {
+            return "";
+        }
     }
 
     private static string Hash(string place)

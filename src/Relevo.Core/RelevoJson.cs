@@ -30,13 +30,13 @@ public static class RelevoJson
         options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase, allowIntegerValues: false));
     }
 
-    /// <summary>The JSON Schema of a kind of file, whose member "format" always says the same. Source: JSON Schema 2020-12.</summary>
-    public static string Schema(Type file, string title, string format)
+    /// <summary>The JSON Schema of a kind of file. format: what its member "format" always says, or null for a file without one. Source: JSON Schema 2020-12.</summary>
+    public static string Schema(Type file, string title, string? format = null)
     {
         var schema = Options.GetJsonSchemaAsNode(file, new JsonSchemaExporterOptions { TreatNullObliviousAsNonNullable = true }).AsObject();
         schema.Insert(0, "$schema", "https://json-schema.org/draft/2020-12/schema");
         schema.Insert(1, "title", title);
-        schema["properties"]!["format"] = new JsonObject { ["const"] = format };
+        if (format is not null) schema["properties"]!["format"] = new JsonObject { ["const"] = format };
         return schema.ToJsonString(new JsonSerializerOptions(Options) { WriteIndented = true }) + "\n";
     }
 

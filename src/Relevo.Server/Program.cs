@@ -4,7 +4,7 @@ using Relevo.Server.Hosting;
 
 // relevo-server [serve]        starts the server with the settings in the environment
 // relevo-server openapi FILE   writes the API's OpenAPI document; needs no database
-// relevo-server schema designs|rules FILE   writes the JSON Schema of such files; needs no database
+// relevo-server schema designs|rules|client-kind|manifest FILE   writes the JSON Schema of such files; needs no database
 try
 {
     if (args is ["openapi", var file])
@@ -17,13 +17,19 @@ try
         return 0;
     }
 
-    if (args is ["schema", "designs" or "rules", var schema])
+    if (args is ["schema", "designs" or "rules" or "client-kind" or "manifest", var schema])
     {
-        await File.WriteAllTextAsync(schema, args[1] == "rules" ? Relevo.Core.Rules.RuleFile.Schema() : Relevo.Core.Designs.DesignFile.Schema());
+        await File.WriteAllTextAsync(schema, args[1] switch
+        {
+            "rules" => Relevo.Core.Rules.RuleFile.Schema(),
+            "client-kind" => Relevo.Core.Clients.ClientKind.Schema(),
+            "manifest" => Relevo.Core.Clients.Manifest.Schema(),
+            _ => Relevo.Core.Designs.DesignFile.Schema(),
+        });
         return 0;
     }
 
-    if (args is not ([] or ["serve"])) throw new StartRefusedException($"\"{string.Join(' ', args)}\" is not known; use serve, openapi FILE, schema designs FILE or schema rules FILE.");
+    if (args is not ([] or ["serve"])) throw new StartRefusedException($"\"{string.Join(' ', args)}\" is not known; use serve, openapi FILE or schema designs|rules|client-kind|manifest FILE.");
     var settings = ServerSettings.Read(Environment.GetEnvironmentVariable);
     await using var application = RelevoServer.Build(settings);
     await RelevoServer.PrepareAsync(application, settings, CancellationToken.None);

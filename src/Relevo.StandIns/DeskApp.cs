@@ -1,7 +1,6 @@
 using System.Text.Json;
 using Relevo.Core;
 using Relevo.Core.Clients;
-using Relevo.Core.Rollouts;
 
 namespace Relevo.StandIns;
 
@@ -49,7 +48,7 @@ internal sealed record DeskApp(string Computer, string Person, string Address, s
 
     /// <summary>The signature file for a slot of the own account, as a mail program would choose it from the manifest; null when there is none.</summary>
     public string? SignatureFile(string slot, string ending) => ReadManifest()?.Files
-        .Where(file => file.Slot == slot && file.Path.EndsWith(ending, StringComparison.Ordinal) && string.Equals(file.Address, Address, StringComparison.OrdinalIgnoreCase))
+        .Where(file => file.Role == FileRole.Signature && file.Slot == slot && file.Path.EndsWith(ending, StringComparison.Ordinal) && string.Equals(file.Address, Address, StringComparison.OrdinalIgnoreCase))
         .Select(file => Path.Combine(Folder, file.Path))
         .FirstOrDefault(File.Exists);
 

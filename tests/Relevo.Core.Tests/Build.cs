@@ -50,6 +50,8 @@ internal static class Build
     public static RenderedSignature Render(DesignDocument design, params (string Field, string Value)[] values) =>
         CompiledDesign.Compile(design, FieldCatalogue.Standard, Form).Render(FieldResolution.Resolve(FieldCatalogue.Standard, Facts(values), "mia@brackenfold.example"), Circumstances.Plain);
 
+    public static Rule Rule(Guid? design) => Rule(design, Array.Empty<Condition>());
+
     public static Rule Rule(Guid? design, params Occasion[] occasions) =>
         Rule(design, occasions.Length == 0 ? [] : [new OccasionCondition([.. occasions])]);
 

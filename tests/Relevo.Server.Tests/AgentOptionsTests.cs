@@ -18,11 +18,28 @@ public sealed class AgentOptionsTests
     [InlineData("--server https://x.example --folder /sig --every 0")]
     [InlineData("--server https://x.example --folder /sig --every soon")]
     [InlineData("--server https://x.example --folder")]
+    [InlineData("--server https://x.example --proxy nowhere")]
+    [InlineData("--server ftp://x.example")]
+    [InlineData("enrol --server https://x.example --token-file t")]
+    [InlineData("enrol --server https://x.example --code ABCD")]
+    [InlineData("dance --server https://x.example")]
     [InlineData("nonsense")]
     public void A_command_line_that_cannot_be_used_is_refused(string line) => Assert.Null(AgentOptions.Parse(line.Split(' '), _ => "secret"));
 
     [Fact]
     public void Without_a_token_there_is_no_agent() => Assert.Null(AgentOptions.Parse(["--server", "https://x.example", "--folder", "/sig"], _ => null));
+
+    [Fact]
+    public void Without_a_folder_the_files_lie_in_the_users_configuration() => Assert.EndsWith(Path.Combine("relevo", "signatures"), AgentOptions.Parse(["--server", "https://x.example"], _ => "secret")!.Folder, StringComparison.Ordinal);
+
+    [Fact]
+    public void Who_is_asked_to_stay_away_for_longer_does_and_not_all_come_back_at_once()
+    {
+        var options = AgentOptions.Parse(["--server", "https://x.example", "--every", "2"], _ => "secret")!;
+        Assert.Equal(120, options.NextDelay(1, 0, TimeSpan.FromMinutes(2)).TotalSeconds, 6);
+        Assert.Equal(144, options.NextDelay(1, 1, TimeSpan.FromMinutes(2)).TotalSeconds, 6);
+        Assert.Equal(2, options.NextDelay(1, 0.5, TimeSpan.FromSeconds(1)).TotalSeconds, 6);
+    }
 
     [Theory]
     [InlineData(0, 0.5, 2)]

@@ -88,7 +88,7 @@ public sealed class DatabaseTests
         await browser.ApplyAsync(Ldif.People(("mia", "Vet")));
         await browser.AddComputerAsync((await browser.FindAsync("mia")).Id);
         await browser.PublishAndRollOutAsync();
-        foreach (var table in new[] { "person", "computer", "app_user", "rollout" })
+        foreach (var table in new[] { "person", "client", "app_user", "rollout" })
         {
             var refused = await Assert.ThrowsAsync<PostgresException>(() => server.Database.DoAsync($"delete from {table}"));
             Assert.Equal(PostgresErrorCodes.ForeignKeyViolation, refused.SqlState);

@@ -79,8 +79,8 @@ public sealed class HttpTests
         [
             ("api/session", new string('x', 2_000_000), 413),
             ("api/session", "{\"name\":\"a\\u0000b\",\"password\":\"x\"}", 400),
-            ("api/computers", "{\"name\":\"\",\"personId\":\"00000000-0000-0000-0000-000000000000\"}", 422),
-            ("api/computers", "{\"name\":\"x\",\"personId\":\"00000000-0000-0000-0000-000000000000\"}", 404),
+            ("api/clients", "{\"kind\":\"desk-app\",\"name\":\"\",\"personId\":\"00000000-0000-0000-0000-000000000000\"}", 422),
+            ("api/clients", "{\"kind\":\"desk-app\",\"name\":\"x\",\"personId\":\"00000000-0000-0000-0000-000000000000\"}", 404),
             ("api/rollout", "{\"edition\":99}", 404),
             ("api/rollout", "{\"edition\":\"one\"}", 400),
             ("api/editions", "{\"latest\":-1}", 409),

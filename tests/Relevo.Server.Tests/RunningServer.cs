@@ -9,6 +9,7 @@ using Microsoft.AspNetCore.Hosting.Server.Features;
 using Microsoft.Extensions.DependencyInjection;
 using Relevo.Core;
 using Relevo.Core.Designs;
+using Relevo.Core.Rollouts;
 using Relevo.Data;
 using Relevo.Server.Connectors;
 using Relevo.Server.Designs;
@@ -42,7 +43,11 @@ public sealed class RunningServer : IAsyncDisposable
 
     public IServiceProvider Services => application.Services;
 
-    public static ServerSettings Settings(string database) => new(database, "http://127.0.0.1:0", "/nonexistent", AdministratorName, AdministratorPassword, null, null);
+    public static ServerSettings Settings(string database) => new(database, "http://127.0.0.1:0", "/nonexistent", AdministratorName, AdministratorPassword, null, null)
+    {
+        PublicAddress = "https://relevo.brackenfold.example",
+        WorkEvery = TimeSpan.FromMilliseconds(20),
+    };
 
     public static async Task<RunningServer> StartAsync(Uri? mailServer = null)
     {
@@ -187,12 +192,34 @@ public sealed class Browser : IDisposable
     {
         var latest = (await GetAsync<ProofAnswer>("api/proof")).Latest;
         var edition = (await ReadAsync<PublishAnswer>(await PostAsync("api/editions", new PublishRequest(latest)))).Number;
-        using var started = await PostAsync("api/rollout", new StartRolloutRequest(edition));
-        Assert.Equal(HttpStatusCode.NoContent, started.StatusCode);
+        await RollOutAsync(edition);
         return edition;
     }
 
-    public async Task<AddComputerAnswer> AddComputerAsync(Guid person, string name = "Berlin 01") => await ReadAsync<AddComputerAnswer>(await PostAsync("api/computers", new AddComputerRequest(name, person)));
+    /// <summary>Rolls an edition out in the place of whatever goes on, and waits until its first wave has begun and is planned.</summary>
+    public async Task RollOutAsync(int edition, params WavePlan[] waves)
+    {
+        var before = (await GetAsync<RolloutAnswer>("api/rollout")).Rollout;
+        using var started = await PostAsync("api/rollout", new StartRolloutRequest(edition) { Waves = [.. waves], InPlaceOf = before is { EndedAt: null } ? before.Id : null });
+        Assert.Equal(HttpStatusCode.NoContent, started.StatusCode);
+        await UntilAsync(rollout => rollout.Rollout!.Id != before?.Id && rollout.Rollout.Waves[0].State != WaveState.Waits);
+    }
+
+    /// <summary>Waits until the rollout stands as it should.</summary>
+    public async Task<RolloutAnswer> UntilAsync(Func<RolloutAnswer, bool> holds)
+    {
+        for (var attempt = 0; ; attempt++)
+        {
+            var rollout = await GetAsync<RolloutAnswer>("api/rollout");
+            if (holds(rollout)) return rollout;
+            Assert.True(attempt < 600, $"The rollout stands at {JsonSerializer.Serialize(rollout, RelevoJson.Options)}");
+            await Task.Delay(25);
+        }
+    }
+
+    public Task<AddClientAnswer> AddComputerAsync(Guid person, string name = "Berlin 01") => AddClientAsync("desk-app", person, name);
+
+    public async Task<AddClientAnswer> AddClientAsync(string kind, Guid person, string name, bool isForAll = false) => await ReadAsync<AddClientAnswer>(await PostAsync("api/clients", new AddClientRequest(kind, name, person, isForAll)));
 
     public static async Task<T> ReadAsync<T>(HttpResponseMessage answer)
     {

@@ -47,6 +47,9 @@ public sealed record DesignDocument(string Name, Theme Theme, ImmutableArray<str
     /// <summary>The set it belongs to, by name, or empty. Designs of a set share one theme: see <see cref="DesignSet"/>.</summary>
     public string Set { get; init; } = "";
 
+    /// <summary>The design that stands in where this one is too long for a client, by name, or empty for none.</summary>
+    public string Smaller { get; init; } = "";
+
     /// <summary>
     /// Literal texts in other languages: by language (RFC 5646), then by the text as it stands in a block. The person's language decides, a region
     /// falling back to its language (RFC 4647 section 3.4) and a language that is not here to the text itself.

@@ -37,8 +37,7 @@ public static class Furnishing
     {
         var notices = disclaimers.SelectMany(Lines).ToImmutableArray();
         if (notices.IsEmpty && banners.IsEmpty) return design;
-        var used = design.Blocks.Values.SelectMany(DesignCheck.FieldsOf).Concat(notices.SelectMany(line => line.Rich.Concat(line.Plain).SelectMany(part => part.Runs)).SelectMany(run => run.Mentions)).Distinct().Count();
-        if (used > DesignCheck.MaxFields) notices = Said(notices, catalogue, values);
+        if (IsFilled(design, notices)) notices = Said(notices, catalogue, values);
         var blocks = design.Blocks.ToBuilder();
         var places = new Dictionary<string, ImmutableArray<string>>(StringComparer.Ordinal);
         foreach (var (key, block) in design.Blocks)
@@ -54,6 +53,12 @@ public static class Furnishing
         if (!notices.IsEmpty && !design.Blocks.Values.Any(block => block is NoticePlace)) root = root.AddRange(Add(Free("notices", blocks), new NoticePlace(TextRole.Small), notices, design.Theme.Notice, blocks));
         return design with { Root = root, Blocks = blocks.ToImmutable() };
     }
+
+    /// <summary>True when the design has no room for the fields of its disclaimers, so that they are filled in for each account.</summary>
+    public static bool IsFilled(DesignDocument design, ImmutableArray<PlacedDisclaimer> disclaimers) => !disclaimers.IsEmpty && IsFilled(design, [.. disclaimers.SelectMany(Lines)]);
+
+    private static bool IsFilled(DesignDocument design, ImmutableArray<NoticeLines> notices) =>
+        design.Blocks.Values.SelectMany(DesignCheck.FieldsOf).Concat(notices.SelectMany(line => line.Rich.Concat(line.Plain).SelectMany(part => part.Runs)).SelectMany(run => run.Mentions)).Distinct().Count() > DesignCheck.MaxFields;
 
     /// <summary>True when a line or room stands before a block already.</summary>
     private static bool IsSetApart(DesignDocument design, string key) =>

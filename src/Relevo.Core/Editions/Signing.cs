@@ -19,8 +19,10 @@ public static class Signing
         Furnishing.Furnish(design, Disclaimers(content, records, situation, decision), Banners(content, situation, decision), records.Fields, values);
 
     /// <summary>The form a signature is written in: in an answer without the separator line where its rule says so.</summary>
-    public static RenderingForm FormOf(RenderingForm form, Situation situation, Decision decision) =>
-        situation.Occasion != Occasion.New && decision.Rule?.Then is CarryDesigns { HasSeparator: false } ? form with { HasTextSeparator = false } : form;
+    public static RenderingForm FormOf(RenderingForm form, Situation situation, Decision decision) => HasSeparator(situation, decision) ? form : form with { HasTextSeparator = false };
+
+    /// <summary>False for an answer whose rule wants it without the separator line.</summary>
+    public static bool HasSeparator(Situation situation, Decision decision) => situation.Occasion == Occasion.New || decision.Rule?.Then is not CarryDesigns { HasSeparator: false };
 
     /// <summary>The disclaimers of a decision that are valid at the moment, in the languages of this message.</summary>
     public static ImmutableArray<PlacedDisclaimer> Disclaimers(EditionContent content, CompanyRecords records, Situation situation, Decision decision)

@@ -168,7 +168,8 @@ public sealed class CompiledDesign
     /// <summary>Writes the plain text in UTF-8.</summary>
     public void RenderText(ReadOnlySpan<FieldValue> values, Circumstances circumstances, IBufferWriter<byte> output) => text.RenderLines(values, circumstances, output);
 
-    private ReadOnlyMemory<byte> RenderText(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
+    /// <summary>The plain text alone, in UTF-8.</summary>
+    public ReadOnlyMemory<byte> RenderText(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
     {
         var written = new ArrayBufferWriter<byte>(512);
         RenderText(values, circumstances, written);

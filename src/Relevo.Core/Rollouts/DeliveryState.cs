@@ -1,11 +1,13 @@
 using System.Collections.Immutable;
+using NodaTime;
+using Relevo.Core.Clients;
 
 namespace Relevo.Core.Rollouts;
 
-/// <summary>Where a computer stands in a rollout.</summary>
+/// <summary>Where a client stands.</summary>
 public enum DeliveryState
 {
-    /// <summary>It has not asked since the rollout began.</summary>
+    /// <summary>It is to change and has not been told yet.</summary>
     Waits,
 
     /// <summary>It was told what to hold and has not yet reported holding it.</summary>
@@ -21,40 +23,96 @@ public enum DeliveryState
     Failed,
 }
 
-/// <summary>What a computer reports: which manifest it holds, what it found on its disk, and its trouble if it had any.</summary>
-/// <param name="Tag">The manifest it was told last, by its tag.</param>
-/// <param name="Found">The manifest's files as they are on the disk.</param>
-/// <param name="Trouble">Why it could not write, or empty.</param>
-public sealed record DeliveryReport(string Tag, ImmutableArray<FoundFile> Found, string Trouble);
-
-/// <summary>A computer's standing in a rollout, with the paths that differ and what went wrong.</summary>
-public sealed record DeliveryStanding(DeliveryState State, string WantedTag, ImmutableArray<string> Differing, string Trouble)
+/// <summary>What is done about drift.</summary>
+public enum DriftAnswer
 {
-    /// <summary>Where every computer begins.</summary>
-    public static DeliveryStanding Start { get; } = new(DeliveryState.Waits, "", [], "");
+    /// <summary>It is put right as soon as it is seen.</summary>
+    AtOnce,
+
+    /// <summary>It is put right when the client is heard of again.</summary>
+    NextContact,
+
+    /// <summary>It is told and left.</summary>
+    Leave,
+}
+
+/// <summary>What a client reports: which manifest it holds, what was found in it, and its trouble if it had any.</summary>
+/// <param name="Tag">The manifest it was told last, by its tag.</param>
+/// <param name="Found">The manifest's files as they are.</param>
+/// <param name="Trouble">Why it could not hold them, or empty.</param>
+public sealed record DeliveryReport(string Tag, ImmutableArray<FoundFile> Found, string Trouble)
+{
+    /// <summary>What stands in those that differ, as far as it is text, so that it can be looked at.</summary>
+    public ImmutableArray<FoundContent> Contents { get; init; } = [];
+}
+
+/// <summary>What was found in a place.</summary>
+public sealed record FoundContent(string Path, string Text);
+
+/// <summary>
+/// One delivery's standing. A small state machine over three hashes: what is wanted, what was told, what is held. Every step may be repeated and changes
+/// nothing the second time, so that a crash of either side between two steps loses and doubles nothing.
+/// </summary>
+/// <param name="State">The state.</param>
+/// <param name="WantedTag">The tag of what it is to hold; empty before anything was planned.</param>
+/// <param name="ToldTag">The tag it was told last.</param>
+/// <param name="HeldTag">The tag it reported holding last; empty while it holds none.</param>
+/// <param name="Differing">Paths that differ from what was told.</param>
+/// <param name="Trouble">What went wrong last, or empty.</param>
+/// <param name="Failures">Failures in a row.</param>
+/// <param name="NextAttempt">Not tried before; null for at once.</param>
+/// <param name="IsSetAside">True when it failed too often and waits for somebody to look at it.</param>
+public sealed record DeliveryStanding(
+    DeliveryState State, string WantedTag, string ToldTag, string HeldTag, ImmutableArray<string> Differing, string Trouble, int Failures, Instant? NextAttempt, bool IsSetAside)
+{
+    /// <summary>Where every client begins.</summary>
+    public static DeliveryStanding Start { get; } = new(DeliveryState.Waits, "", "", "", [], "", 0, null, false);
+
+    /// <summary>True when the files are to be sent even to a client that says it has them.</summary>
+    public bool IsAgain => State == DeliveryState.Waits && ToldTag.Length == 0;
 
     /// <summary>
-    /// The computer was told a manifest. Being told the same again changes nothing, so a restart of either side counts nothing twice; a drifted
-    /// computer stays drifted until it reports otherwise.
+    /// This is what the client is to hold now. The same as before changes nothing, and what it holds already needs no delivery: an edition that is the same for
+    /// a client is never delivered to it.
     /// </summary>
-    public DeliveryStanding Told(string tag) => State == DeliveryState.Drifted || (State == DeliveryState.InPlace && tag == WantedTag)
-        ? this with { WantedTag = tag }
-        : new(DeliveryState.OnItsWay, tag, [], "");
-
-    /// <summary>
-    /// The computer reported. A report for another manifest than the wanted one is stale and changes nothing. Files that differ are drift when they were in place
-    /// before, and a failure when they never were.
-    /// </summary>
-    public DeliveryStanding Reported(DeliveryReport report, Manifest wanted)
+    public DeliveryStanding Wanted(string tag)
     {
-        if (report.Tag != wanted.Tag()) return this;
-        var differing = Differences(report, wanted);
-        if (report.Trouble.Length > 0) return new(DeliveryState.Failed, report.Tag, differing, report.Trouble);
-        if (differing.IsEmpty) return new(DeliveryState.InPlace, report.Tag, [], "");
-        return State is DeliveryState.InPlace or DeliveryState.Drifted
-            ? new(DeliveryState.Drifted, report.Tag, differing, "")
-            : new(DeliveryState.Failed, report.Tag, differing, "The files on the disk are not the ones that were delivered.");
+        if (tag == WantedTag) return this;
+        if (State == DeliveryState.Drifted) return this with { WantedTag = tag };
+        if (tag == HeldTag) return this with { State = DeliveryState.InPlace, WantedTag = tag, ToldTag = tag, Differing = [], Trouble = "", Failures = 0, NextAttempt = null, IsSetAside = false };
+        return this with { State = DeliveryState.Waits, WantedTag = tag, Differing = [], Trouble = "", Failures = 0, NextAttempt = null, IsSetAside = false };
     }
+
+    /// <summary>The client was told a manifest. A drifted client stays drifted until it reports otherwise.</summary>
+    public DeliveryStanding Told(string tag)
+    {
+        if (State == DeliveryState.Drifted || (State == DeliveryState.InPlace && tag == WantedTag)) return this with { WantedTag = tag, ToldTag = tag };
+        return this with { State = DeliveryState.OnItsWay, WantedTag = tag, ToldTag = tag, Differing = [] };
+    }
+
+    /// <summary>
+    /// The client reported. A report for another manifest than the one it was told last is stale and changes nothing. Files that differ are drift when they were
+    /// in place before, and a failure when they never were.
+    /// </summary>
+    public DeliveryStanding Reported(DeliveryReport report, Manifest told, Instant now, double chance, BackOff backOff)
+    {
+        if (report.Tag != told.Tag() || report.Tag != WantedTag) return this;
+        var differing = Differences(report, told);
+        if (report.Trouble.Length > 0) return Failed(report.Trouble, now, chance, backOff) with { HeldTag = "", Differing = differing };
+        if (differing.IsEmpty) return new(DeliveryState.InPlace, WantedTag, report.Tag, report.Tag, [], "", 0, null, false);
+        if (State is DeliveryState.InPlace or DeliveryState.Drifted) return this with { State = DeliveryState.Drifted, ToldTag = report.Tag, HeldTag = "", Differing = differing, Trouble = "" };
+        return Failed("The files that were found are not the ones that were delivered.", now, chance, backOff) with { HeldTag = "", Differing = differing };
+    }
+
+    /// <summary>The client could not be told, or could not do it. After too many failures in a row the delivery is set aside. asked: how long the other side asked to be left alone.</summary>
+    public DeliveryStanding Failed(string trouble, Instant now, double chance, BackOff backOff, Duration? asked = null)
+    {
+        var failures = Failures + 1;
+        return this with { State = DeliveryState.Failed, Trouble = trouble, Failures = failures, NextAttempt = now + backOff.Wait(failures, chance, asked), IsSetAside = failures >= backOff.MostAttempts };
+    }
+
+    /// <summary>Somebody looked at it and wants it tried again, whatever it holds.</summary>
+    public DeliveryStanding Again() => Start with { WantedTag = WantedTag };
 
     private static ImmutableArray<string> Differences(DeliveryReport report, Manifest wanted)
     {

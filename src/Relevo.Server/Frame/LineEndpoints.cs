@@ -1,10 +1,10 @@
 using Microsoft.AspNetCore.Http.HttpResults;
 using Relevo.Core.Editions;
 using Relevo.Core.Rules;
-using Relevo.Core.Rollouts;
 using Relevo.Data;
 using Relevo.Server.Lens;
 using Relevo.Server.People;
+using Relevo.Server.Rollout;
 using Relevo.Server.Rules;
 
 namespace Relevo.Server.Frame;
@@ -22,10 +22,10 @@ namespace Relevo.Server.Frame;
 /// <param name="Changes">All changes since the latest edition.</param>
 /// <param name="LatestEdition">The newest edition, 0 before the first.</param>
 /// <param name="RolledOutEdition">The edition being rolled out, 0 before the first.</param>
-/// <param name="Computers">Computers there are.</param>
-/// <param name="InPlace">Computers that hold it.</param>
+/// <param name="Clients">Installed clients there are.</param>
+/// <param name="InPlace">Those that hold what they should and were heard of lately.</param>
 public sealed record LineAnswer(
-    int People, int Designs, int EditedDesigns, int Rules, int RulesOff, int Holes, int DeadRules, int FailedTests, int RuleChanges, int Changes, int LatestEdition, int RolledOutEdition, int Computers, int InPlace);
+    int People, int Designs, int EditedDesigns, int Rules, int RulesOff, int Holes, int DeadRules, int FailedTests, int RuleChanges, int Changes, int LatestEdition, int RolledOutEdition, int Clients, int InPlace);
 
 /// <summary>The line at the top of every screen.</summary>
 public static class LineEndpoints
@@ -33,14 +33,15 @@ public static class LineEndpoints
     /// <summary>Maps the endpoint.</summary>
     public static void MapLine(this IEndpointRouteBuilder routes) => routes.MapGet("/api/line", ReadAsync).WithName("ReadLine");
 
-    private static async Task<Ok<LineAnswer>> ReadAsync(CurrentRoster rosters, Drafts drafts, EditionStore editions, RolloutStore rollouts, CurrentReach reach, CancellationToken cancellationToken)
+    private static async Task<Ok<LineAnswer>> ReadAsync(CurrentRoster rosters, Drafts drafts, EditionStore editions, RolloutStore rollouts, DeliveryStore deliveries, CurrentReach reach, CancellationToken cancellationToken)
     {
         var roster = await rosters.GetAsync(cancellationToken);
         var content = await drafts.ReadAsync(cancellationToken);
         var latest = (await editions.LatestAsync(cancellationToken))?.Number ?? 0;
         var changes = EditionDifference.Compare(await editions.FindAsync(latest, cancellationToken) ?? EditionContent.Empty, content, new EditionNames(id => roster.Find(id)?.Name, field => roster.Records.Fields.Find(field)?.Label));
         var wrong = reach.FiguresOf(reach.Of(roster, content), RuleEndpoints.Names(content, roster));
-        var standings = await rollouts.StandingsAsync(cancellationToken);
+        var rollout = await rollouts.NewestAsync(cancellationToken);
+        var counts = RolloutWork.CountsOf(await deliveries.CountAsync(rollout?.Id, RolloutWork.Limits, cancellationToken), hasNotBegun: false);
         return TypedResults.Ok(new LineAnswer(
             roster.ActiveCount,
             content.Designs.Length,
@@ -53,9 +54,9 @@ public static class LineEndpoints
             changes.Count(change => change.Subject == ChangeSubject.Rules),
             changes.Length,
             latest,
-            (await rollouts.CurrentAsync(cancellationToken))?.Edition ?? 0,
-            standings.Count,
-            standings.Count(computer => computer.State == DeliveryState.InPlace)));
+            rollout?.Edition ?? 0,
+            counts.Clients,
+            counts.InPlace));
     }
 
     private static IEnumerable<Rule> All(RuleSet rules) => Enum.GetValues<Track>().SelectMany(track => rules.On(track));

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.IO.Compression;
 using System.Text.Json;
 using Relevo.Core;
+using Relevo.Core.Clients;
 using Relevo.Core.Designs;
 using Relevo.Core.People;
 using Relevo.Core.People.Formats;
@@ -18,7 +19,7 @@ namespace Relevo.Server.Hosting;
 public sealed record DemoComputer(string Computer, string Person, string Address, string Token);
 
 /// <summary>Fills an empty database with the demo company from the files under demo/, the way an administrator would. Draft only: publishing and rolling out are left to the visitor.</summary>
-internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore runs, CurrentRoster rosters, PictureStore pictures, ComputerStore computers, MailboxStore mailboxes, FieldSetStore fields, UnitStore units, PersonStore people, DocumentStore documents, DemoRules demoRules)
+internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore runs, CurrentRoster rosters, PictureStore pictures, ClientStore clients, MailboxStore mailboxes, FieldSetStore fields, UnitStore units, PersonStore people, DocumentStore documents, DemoRules demoRules)
 {
     private const string AdministratorAddress = "ines.albrecht@brackenfold.example";
     private const string EmployeeAddress = "maren.holtkamp@brackenfold.example";
@@ -129,9 +130,9 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
         var added = new List<DemoComputer>();
         foreach (var row in chosen)
         {
-            var (token, hash) = RolloutEndpoints.NewToken();
-            var computer = new Computer(Guid.NewGuid(), $"{row.Office?.Name} {added.Count + 1:00}", row.Person.Id);
-            await computers.AddAsync(computer, hash, actor, cancellationToken);
+            var (token, hash) = Tokens.New();
+            var computer = new Client(Guid.NewGuid(), ClientKind.DeskApp.Kind, $"{row.Office?.Name} {added.Count + 1:00}", row.Person.Id);
+            await clients.AddAsync(computer, hash, null, Placement.None, actor, cancellationToken);
             added.Add(new DemoComputer(computer.Name, row.Name, row.Person.Address, token));
         }
 

@@ -94,12 +94,15 @@ public static class RelevoServer
     {
         services.AddSingleton(_ => Database.Open(settings.Database));
         services.AddSingleton<UserStore>().AddSingleton<PersonStore>().AddSingleton<SourceStore>().AddSingleton<RunStore>().AddSingleton<UnitStore>().AddSingleton<MailboxStore>().AddSingleton<FieldSetStore>().AddSingleton<CurrentRoster>().AddSingleton<OwnRequestStore>().AddSingleton<ScimStore>().AddSingleton<ScimTokenStore>().AddSingleton<ScimProvider>().AddSingleton<PictureIntake>().AddSingleton<SourceReading>().AddSingleton<SourceSchedule>().AddSingleton<DesignStore>().AddSingleton<RuleStore>()
-            .AddSingleton<EditionStore>().AddSingleton<PictureStore>().AddSingleton<ComputerStore>().AddSingleton<RolloutStore>().AddSingleton<AuditLog>()
+            .AddSingleton<EditionStore>().AddSingleton<PictureStore>().AddSingleton<ClientStore>().AddSingleton<DeliveryStore>().AddSingleton<ClientSettingsStore>().AddSingleton<Holdings>().AddSingleton<Placing>().AddSingleton<Planner>().AddSingleton<SeenClients>().AddSingleton<RolloutStore>().AddSingleton<AuditLog>()
             .AddSingleton<DataProtectionKeyStore>().AddSingleton<Drafts>().AddSingleton<CompiledDesigns>().AddSingleton<PictureCuts>().AddSingleton<CurrentAccounts>().AddSingleton<ThemeStore>().AddSingleton<DocumentStore>().AddSingleton<Documents>().AddSingleton<CurrentReach>().AddSingleton<Situations>().AddSingleton<DemoRules>().AddSingleton(settings).AddSingleton<MailDelivery>().AddSingleton<SignatureExport>().AddSingleton<PublishedEditions>().AddSingleton(TimeProvider.System);
     }
 
     /// <summary>Work that goes on by itself while the server runs.</summary>
-    private static void AddBackgroundWork(IServiceCollection services) => services.AddHostedService(provider => provider.GetRequiredService<SourceSchedule>());
+    private static void AddBackgroundWork(IServiceCollection services) => services
+        .AddHostedService(provider => provider.GetRequiredService<SourceSchedule>())
+        .AddHostedService(provider => provider.GetRequiredService<SeenClients>())
+        .AddHostedService<RolloutWork>();
 
     private static void AddWeb(IServiceCollection services)
     {
@@ -191,6 +194,8 @@ public static class RelevoServer
         legs.MapRules();
         legs.MapProof();
         legs.MapRollout();
+        legs.MapClients();
+        legs.MapFitting();
         application.MapPictures();
         application.MapPictureUpload();
         application.MapAgent();

@@ -13,6 +13,7 @@ using Relevo.Data;
 using Relevo.Server.Designs;
 using Relevo.Server.Http;
 using Relevo.Server.People;
+using Relevo.Server.Rollout;
 using Relevo.Server.Rules;
 using Relevo.Server.SignIn;
 
@@ -94,13 +95,13 @@ public static class LensEndpoints
     }
 
     private static async Task<Results<Ok<OwnSignatures>, ProblemHttpResult>> OwnAsync(
-        ClaimsPrincipal principal, UserStore users, CurrentRoster rosters, RolloutStore rollouts, EditionStore editions, Situations situations, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken)
+        ClaimsPrincipal principal, UserStore users, CurrentRoster rosters, Placing placing, EditionStore editions, Situations situations, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken)
     {
         var user = await users.FindAsync(principal.UserId(), cancellationToken);
         var roster = await rosters.GetAsync(cancellationToken);
         if (user?.PersonId is not { } id || roster.Find(id) is not { } row)
             return Problems.Of(StatusCodes.Status404NotFound, "no-person", "This sign-in belongs to nobody in the directory.", "Ask your administrator to link it to your directory entry.");
-        if (await rollouts.CurrentAsync(cancellationToken) is not { } rollout || await editions.FindAsync(rollout.Edition, cancellationToken) is not { } content)
+        if ((await placing.ReadAsync(cancellationToken))(id).Edition is not { } edition || await editions.FindAsync(edition, cancellationToken) is not { } content)
             return TypedResults.Ok(new OwnSignatures(0, []));
         var records = content.RecordsFrom(roster.Records);
         var signatures = (
@@ -110,7 +111,7 @@ public static class LensEndpoints
             let decision = Decision.Decide(content.Rules, records, situation.Situation)
             select new OwnSignature(account.Address, slot.Label, decision.Design is { } chosen ? Render(content, chosen, records, situation, decision, compiled) : null)).ToImmutableArray();
         await cuts.EnsureAsync([.. signatures.SelectMany(signature => signature.Signature?.Pictures ?? []).Distinct()], cancellationToken);
-        return TypedResults.Ok(new OwnSignatures(rollout.Edition, signatures));
+        return TypedResults.Ok(new OwnSignatures(edition, signatures));
     }
 
     private static LensSignature? Render(EditionContent content, Guid design, CompanyRecords records, ReadSituation read, Decision decision, CompiledDesigns compiled, bool isMarked = false)

@@ -46,7 +46,7 @@ public static class ScimEndpoints
         var context = invocation.HttpContext;
         var header = context.Request.Headers.Authorization.ToString();
         var caller = header.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase)
-            ? await context.RequestServices.GetRequiredService<ScimTokenStore>().FindAsync(RolloutEndpoints.HashToken(header["Bearer ".Length..].Trim()), context.RequestAborted)
+            ? await context.RequestServices.GetRequiredService<ScimTokenStore>().FindAsync(Tokens.Hash(header["Bearer ".Length..].Trim()), context.RequestAborted)
             : null;
         if (caller is null)
         {

@@ -40,7 +40,7 @@ public static class ScimTokenEndpoints
             await sources.AddAsync(new Source(source.Value, SourceKind.Scim, name, 0, "{}", null, BrakeSettings.Default, ["mail"], false, null, 1), "", user.Actor(), cancellationToken);
         }
 
-        var (token, hash) = RolloutEndpoints.NewToken();
+        var (token, hash) = Tokens.New();
         var id = Guid.CreateVersion7();
         await tokens.AddAsync(id, source.Value, name, hash, user.Actor(), cancellationToken);
         return TypedResults.Created($"/api/tokens/{id}", new MadeToken(id, source.Value, token));

@@ -13,8 +13,6 @@ public sealed class RolloutTests
     private const string Hostile = "<script>alert(1)</script> & Söhne \"x\"";
     private static readonly Guid Full = Guid.NewGuid();
     private static readonly Guid Short = Guid.NewGuid();
-    private static readonly Manifest Wanted = new(1, [new("a.html", "11", "a@b.example", "new"), new("b.txt", "22", "a@b.example", "new")]);
-    private static readonly DeliveryReport AllThere = new(Wanted.Tag(), [new("a.html", "11"), new("b.txt", "22")], "");
 
     [Fact]
     public void A_person_gets_files_for_each_account_and_slot_and_each_picture_once()
@@ -23,14 +21,13 @@ public sealed class RolloutTests
         var accounts = new[] { "mia@brackenfold.example", "m@brackenfold.example" }.Select(address => Fitted(address, facts));
         var mark = Build.Logo + "-64x64";
         var fitting = Fit(3, accounts, Rules(Full, Short));
-        Assert.Equal([mark], fitting.Pictures);
-        var delivery = fitting.Deliver(new Dictionary<string, string> { [mark] = "aa" });
-        Assert.Equal(
-            ["m@brackenfold.example.new.html", "m@brackenfold.example.new.txt", "m@brackenfold.example.reply.html", "m@brackenfold.example.reply.txt", "mia@brackenfold.example.new.html", "mia@brackenfold.example.new.txt", "mia@brackenfold.example.reply.html", "mia@brackenfold.example.reply.txt", $"pictures/{mark}.png"],
-            delivery.Manifest.Files.Select(file => file.Path));
+        Assert.Equal([mark], fitting.Pictures.Keys);
+        var delivery = fitting.Deliver(new Dictionary<string, string> { [mark] = "aa" }, NoBytes);
+        string[] slots = ["m@brackenfold.example.new", "m@brackenfold.example.reply", "mia@brackenfold.example.new", "mia@brackenfold.example.reply"];
+        Assert.Equal([.. slots.SelectMany(slot => new[] { slot + ".html", slot + ".rtf", slot + ".txt" }), $"pictures/{mark}.png"], delivery.Manifest.Files.Select(file => file.Path));
         Assert.All(delivery.Signatures, file => Assert.Equal(file.Entry.Sha256, RenderedSignature.Sha256(file.Bytes.Span)));
         Assert.Equal("aa", delivery.Manifest.Files[^1].Sha256);
-        Assert.Equal(8, fitting.Deliver(new Dictionary<string, string>()).Manifest.Files.Length);
+        Assert.Equal(12, fitting.Deliver(new Dictionary<string, string>(), NoBytes).Manifest.Files.Length);
     }
 
     [Fact]
@@ -38,7 +35,7 @@ public sealed class RolloutTests
     {
         var account = Fitted("mia@brackenfold.example", Build.Facts(("displayName", "Mia")));
         var rules = new RuleSet([Build.Rule(Full, Array.Empty<Condition>()) with { Then = new CarryDesigns([Full]) { HasSeparator = false } }]);
-        var texts = Fit(1, [account], rules).Signatures.Where(file => file.Entry.Path.EndsWith(".txt", StringComparison.Ordinal)).ToDictionary(file => file.Entry.Slot, file => file.Bytes.Text());
+        var texts = Fit(1, [account], rules).Files.Where(file => file.Entry.Path.EndsWith(".txt", StringComparison.Ordinal)).ToDictionary(file => file.Entry.Slot, file => file.Bytes.Text());
         Assert.StartsWith("-- \nMia", texts["new"], StringComparison.Ordinal);
         Assert.StartsWith("Mia", texts["reply"], StringComparison.Ordinal);
     }
@@ -47,49 +44,7 @@ public sealed class RolloutTests
     public void A_slot_that_gets_nothing_gets_no_files()
     {
         var account = Fitted("mia@brackenfold.example", Build.Facts(("displayName", "Mia")));
-        Assert.All(Fit(1, [account], Rules(Full, null)).Signatures, file => Assert.Equal("new", file.Entry.Slot));
-    }
-
-    [Fact]
-    public void A_computer_waits_is_told_and_is_in_place()
-    {
-        var told = DeliveryStanding.Start.Told(Wanted.Tag());
-        Assert.Equal(DeliveryState.OnItsWay, told.State);
-        Assert.Equal(DeliveryState.InPlace, told.Reported(AllThere, Wanted).State);
-    }
-
-    [Fact]
-    public void Telling_or_reporting_the_same_twice_changes_nothing()
-    {
-        var inPlace = DeliveryStanding.Start.Told(Wanted.Tag()).Reported(AllThere, Wanted);
-        Assert.Equal(inPlace, inPlace.Told(Wanted.Tag()));
-        Assert.Equal(inPlace.State, inPlace.Reported(AllThere, Wanted).State);
-    }
-
-    [Fact]
-    public void A_file_changed_by_hand_is_drift_until_it_is_put_right()
-    {
-        var inPlace = DeliveryStanding.Start.Told(Wanted.Tag()).Reported(AllThere, Wanted);
-        var drifted = inPlace.Reported(AllThere with { Found = [new("a.html", "99"), new("b.txt", "22")] }, Wanted);
-        Assert.Equal(DeliveryState.Drifted, drifted.State);
-        Assert.Equal(["a.html"], drifted.Differing);
-        Assert.Equal(DeliveryState.Drifted, drifted.Told(Wanted.Tag()).State);
-        Assert.Equal(DeliveryState.InPlace, drifted.Reported(AllThere, Wanted).State);
-    }
-
-    [Fact]
-    public void Files_that_never_were_right_are_a_failure_and_not_drift()
-    {
-        var told = DeliveryStanding.Start.Told(Wanted.Tag());
-        Assert.Equal(DeliveryState.Failed, told.Reported(AllThere with { Found = [] }, Wanted).State);
-        Assert.Equal("disk full", told.Reported(AllThere with { Trouble = "disk full" }, Wanted).Trouble);
-    }
-
-    [Fact]
-    public void A_report_about_another_manifest_changes_nothing()
-    {
-        var told = DeliveryStanding.Start.Told(Wanted.Tag());
-        Assert.Equal(told, told.Reported(AllThere with { Tag = "old" }, Wanted));
+        Assert.All(Fit(1, [account], Rules(Full, null)).Files, file => Assert.Equal("new", file.Entry.Slot));
     }
 
     [Theory]
@@ -115,9 +70,10 @@ public sealed class RolloutTests
 
     private static RuleSet Rules(Guid? forNew, Guid? forAnswers) => new([Build.Rule(forNew, Occasion.New), Build.Rule(forAnswers, Occasion.Reply, Occasion.Forward)]);
 
-    private static FittingAccount Fitted(string address, Facts facts) => new(Build.Sender(address), FieldResolution.Resolve(FieldCatalogue.Standard, facts, address));
+    private static Dictionary<string, byte[]> NoBytes { get; } = [];
 
-    private static Fitting Fit(int edition, IEnumerable<FittingAccount> accounts, RuleSet rules) => DeskAppFitting.Fit(
-        edition, ClientKind.DeskApp, accounts, EditionContent.From([new(Full, Build.Full()), new(Short, Build.Short())], rules, []), CompanyRecords.Plain, default,
-        (design, form) => CompiledDesign.Compile(design, FieldCatalogue.Standard, form));
+    private static FittingAccount Fitted(string address, Facts facts) => new(Build.Sender(address), _ => FieldResolution.Resolve(FieldCatalogue.Standard, facts, address));
+
+    private static Fitting Fit(int edition, IEnumerable<FittingAccount> accounts, RuleSet rules) =>
+        new Slotting(edition, new SigningAt(EditionContent.From([new(Full, Build.Full()), new(Short, Build.Short())], rules, []), CompanyRecords.Plain, default), "", _ => Caution.Standard).Fit(ClientKind.DeskApp, [.. accounts]);
 }

@@ -14,7 +14,6 @@ import { Sources } from "../legs/people/Sources";
 import { TableMapping } from "../legs/people/TableMapping";
 import { Proof } from "../legs/proof/Proof";
 import { Results } from "../legs/results/Results";
-import { Rollout } from "../legs/rollout/Rollout";
 import { isTyping, keysOf, type Command } from "./commands";
 import { useDrafts } from "./drafts";
 import { KeysSheet } from "./KeysSheet";
@@ -26,6 +25,7 @@ import { Palette } from "./Palette";
 const Answers = lazy(async () => ({ default: (await import("../legs/designs/Answers")).Answers }));
 const Banners = lazy(async () => ({ default: (await import("../legs/designs/Banners")).Banners }));
 const Disclaimers = lazy(async () => ({ default: (await import("../legs/designs/Disclaimers")).Disclaimers }));
+const Rollout = lazy(async () => ({ default: (await import("../legs/rollout/Rollout")).Rollout }));
 const Rules = lazy(async () => ({ default: (await import("../legs/rules/Rules")).Rules }));
 const DesignBench = lazy(async () => ({ default: (await import("../legs/designs/DesignBench")).DesignBench }));
 
@@ -71,7 +71,7 @@ export function Frame({ user }: { user: Api["SessionUser"] }) {
             <Route path="/designs/:id" element={<DesignBench />} />
             <Route path="/rules/:tab?" element={<Rules />} />
             <Route path="/proof" element={<Proof />} />
-            <Route path="/rollout/:computer?" element={<Rollout />} />
+            <Route path="/rollout/:tab?/:client?" element={<Rollout />} />
             <Route path="/results" element={<Results />} />
             <Route path="*" element={<Navigate to="/people" replace />} />
           </Routes>

@@ -15,7 +15,7 @@ const quiet: Api["LineAnswer"] = {
   changes: 0,
   latestEdition: 7,
   rolledOutEdition: 7,
-  computers: 20,
+  clients: 20,
   inPlace: 20,
 };
 
@@ -36,5 +36,5 @@ test("a published edition waits before the rollout", () => {
 });
 
 test("a share is never rounded up to all of it", () => {
-  expect(figures({ ...quiet, computers: 1000, inPlace: 999 })[4]).toBe("edition 7, 99 %");
+  expect(figures({ ...quiet, clients: 1000, inPlace: 999 })[4]).toBe("edition 7, 99 %");
 });

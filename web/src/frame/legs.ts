@@ -56,7 +56,7 @@ function rulesFigure(line: Line) {
 function rolloutFigure(line: Line) {
   if (line.rolledOutEdition === 0)
     return line.latestEdition === 0 ? "no edition" : `edition ${line.latestEdition} waits`;
-  const share = line.computers === 0 ? "" : `, ${Math.floor((100 * line.inPlace) / line.computers)} %`;
+  const share = line.clients === 0 ? "" : `, ${Math.floor((100 * line.inPlace) / line.clients)} %`;
   return `edition ${line.rolledOutEdition}${share}`;
 }
 
@@ -68,6 +68,6 @@ export function openJoints(line: Line): readonly boolean[] {
     line.editedDesigns > 0,
     line.changes > 0,
     line.latestEdition !== line.rolledOutEdition || line.changes > 0,
-    line.rolledOutEdition === 0 || line.inPlace < line.computers,
+    line.rolledOutEdition === 0 || line.inPlace < line.clients,
   ];
 }

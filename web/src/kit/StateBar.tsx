@@ -1,22 +1,32 @@
 import type { Api } from "../api/client";
 
-export type DeliveryState = Api["DeliveryState"];
+/** Where a client stands, as it is shown: one that was not heard of for long is silent. */
+export type ShownState = Api["DeliveryState"] | "silent";
 
-const states: Record<DeliveryState, { word: string; colour: string }> = {
+const states: Record<ShownState, { word: string; colour: string }> = {
   inPlace: { word: "in place", colour: "text-pine" },
   onItsWay: { word: "on its way", colour: "text-ochre" },
   waits: { word: "waits", colour: "text-ochre" },
   drifted: { word: "drifted", colour: "text-madder" },
   failed: { word: "failed", colour: "text-madder" },
+  silent: { word: "silent", colour: "text-soft" },
 };
 
+/** Every state, in the order in which they are told. */
+export const shownStates: readonly ShownState[] = ["inPlace", "onItsWay", "waits", "drifted", "failed", "silent"];
+
 /** The word for a state. */
-export function stateWord(state: DeliveryState) {
+export function stateWord(state: ShownState) {
   return states[state].word;
 }
 
+/** The text colour of a state, always with its word or its mark. */
+export function stateColour(state: ShownState) {
+  return states[state].colour;
+}
+
 /** Relevo's state mark: a small bar whose form tells the state, with its word as accessible name. */
-export function StateBar({ state }: { state: DeliveryState }) {
+export function StateBar({ state }: { state: ShownState }) {
   return (
     <svg
       width="16"
@@ -32,7 +42,7 @@ export function StateBar({ state }: { state: DeliveryState }) {
   );
 }
 
-function Shape({ state }: { state: DeliveryState }) {
+function Shape({ state }: { state: ShownState }) {
   const outline = <rect x="1.5" y="2.5" width="13" height="4" rx="0.5" fill="none" stroke="currentColor" />;
   switch (state) {
     case "inPlace":
@@ -60,5 +70,7 @@ function Shape({ state }: { state: DeliveryState }) {
           <path d="M2 8 L14 1" stroke="currentColor" strokeWidth="1.5" />
         </>
       );
+    case "silent":
+      return <path d="M1.5 4.5 H14.5" stroke="currentColor" strokeWidth="1.5" strokeDasharray="2 2" />;
   }
 }

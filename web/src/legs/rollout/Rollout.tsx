@@ -1,32 +1,42 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { NavLink, useNavigate, useParams } from "react-router";
 import { api, take, type Api } from "../../api/client";
 import { count } from "../../frame/legs";
 import { Button } from "../../kit/Button";
-import { momentText, timeText } from "../../kit/dates";
-import { Empty, Page } from "../../kit/Page";
-import { StateBar, stateWord, type DeliveryState } from "../../kit/StateBar";
+import { momentText } from "../../kit/dates";
+import { Page } from "../../kit/Page";
 import { Trouble } from "../../kit/Trouble";
-import { AddComputer } from "./AddComputer";
-import { ComputerStory } from "./ComputerStory";
+import { Before } from "./Before";
+import { Holds } from "./Holds";
+import { Now } from "./Now";
+import { Plan } from "./Plan";
+import { shareInPlace, toGoWords, total } from "./rolloutState";
+import { StateCounts } from "./StateCounts";
+import { Ways } from "./Ways";
 
 const refreshEvery = 1000; // milliseconds; the leg is live
-const troubleFirst: readonly DeliveryState[] = ["failed", "drifted", "waits", "onItsWay", "inPlace"];
+
+const tabs = [
+  { tab: "now", label: "Where it stands" },
+  { tab: "plan", label: "Plan a rollout" },
+  { tab: "holds", label: "What clients hold" },
+  { tab: "ways", label: "Ways in" },
+  { tab: "before", label: "Before" },
+] as const;
 
 /** Is it really there? */
 export function Rollout() {
-  const { computer } = useParams();
+  const { tab = "now", client } = useParams();
+  const navigate = useNavigate();
   const queries = useQueryClient();
-  const [isAdding, setAdding] = useState(false);
   const rollout = useQuery({
-    queryKey: ["rollout"],
+    queryKey: ["rollout", "now"],
     queryFn: () => take(api.GET("/api/rollout")),
     refetchInterval: refreshEvery,
   });
   const start = useMutation({
-    mutationFn: (edition: number) => take(api.POST("/api/rollout", { body: { edition } })),
-    onSettled: () => queries.invalidateQueries(),
+    mutationFn: (edition: number) => take(api.POST("/api/rollout", { body: { edition, waves: [], inPlaceOf: null } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["rollout"] }),
   });
   if (!rollout.data)
     return (
@@ -35,44 +45,60 @@ export function Rollout() {
       </div>
     );
   const data = rollout.data;
-  const mayStart = data.latestEdition > 0 && data.rollout?.edition !== data.latestEdition && data.computers.length > 0;
+  const isGoing = data.rollout !== null && data.rollout.endedAt === null;
+  const waits = data.latestEdition > (data.rollout?.edition ?? 0);
   return (
     <Page
       title={data.rollout ? `Edition ${data.rollout.edition}` : "Nothing is rolled out"}
       lede={lede(data)}
       action={
-        <>
-          <Button onClick={() => setAdding(!isAdding)}>Add a computer</Button>
-          {mayStart && (
-            <Button look="main" disabled={start.isPending} onClick={() => start.mutate(data.latestEdition)}>
+        waits &&
+        !isGoing &&
+        tab === "now" && (
+          <>
+            <Button onClick={() => void navigate("/rollout/plan")}>Plan it in waves</Button>
+            <Button
+              look="main"
+              disabled={start.isPending || total(data.totals) === 0}
+              onClick={() => start.mutate(data.latestEdition)}
+            >
               Roll out edition {data.latestEdition}
             </Button>
-          )}
-        </>
+          </>
+        )
       }
     >
       <div className="flex h-full min-h-0 flex-col gap-3">
+        <div className="flex items-end justify-between gap-6 border-b border-line">
+          <nav aria-label="Rollout" className="flex gap-5">
+            {tabs.map((one) => (
+              <NavLink
+                key={one.tab}
+                to={`/rollout/${one.tab}`}
+                aria-current={one.tab === tab ? "page" : undefined}
+                className={`-mb-px pb-2 ${one.tab === tab ? "border-b-2 border-ink font-semibold" : "text-soft hover:text-ink"}`}
+              >
+                {one.label}
+              </NavLink>
+            ))}
+          </nav>
+          <div className="pb-2">
+            <StateCounts label="Totals" counts={data.totals} />
+          </div>
+        </div>
         <Trouble error={start.error ?? rollout.error} />
-        {data.rollout && <Totals totals={data.totals} whole={data.computers.length} />}
-        <div className="grid min-h-0 flex-1 grid-cols-[1fr_360px] gap-7">
-          {data.computers.length === 0 ? (
-            <Empty step={<Button onClick={() => setAdding(true)}>Add a computer</Button>}>
-              Every computer with a Relevo agent stands here, and whether it holds what it should. Add one: you get a
-              token for its agent.
-            </Empty>
+        {data.notices.length > 0 && <Notices notices={data.notices} />}
+        <div className="min-h-0 flex-1">
+          {tab === "plan" ? (
+            <Plan data={data} />
+          ) : tab === "holds" ? (
+            <Holds data={data} />
+          ) : tab === "ways" ? (
+            <Ways />
+          ) : tab === "before" ? (
+            <Before data={data} />
           ) : (
-            <Computers computers={data.computers} selected={computer} isRolledOut={data.rollout !== null} />
-          )}
-          {isAdding ? (
-            <AddComputer onClose={() => setAdding(false)} />
-          ) : computer ? (
-            <ComputerStory
-              key={computer}
-              id={computer}
-              standing={data.computers.find((row) => row.computerId === computer)}
-            />
-          ) : (
-            <p className="border-l-[3px] border-line pl-5 text-soft">Choose a computer to see its story.</p>
+            <Now data={data} client={client} />
           )}
         </div>
       </div>
@@ -80,99 +106,40 @@ export function Rollout() {
   );
 }
 
+function Notices({ notices }: { notices: readonly Api["Notice"][] }) {
+  const queries = useQueryClient();
+  const see = useMutation({
+    mutationFn: (upTo: number) => take(api.POST("/api/notices/seen", { body: { upTo } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["rollout", "now"] }),
+  });
+  const newest = notices[0];
+  if (!newest) return null;
+  return (
+    <section aria-label="Notices" className="flex items-center gap-4 border-l-[3px] border-lens pl-4">
+      <p className="flex-1">
+        {newest.text} <span className="text-soft">{momentText(newest.at)}</span>
+        {notices.length > 1 && (
+          <span className="text-soft">, and {count(notices.length - 1, "notice", "notices")} before it</span>
+        )}
+      </p>
+      <Button look="quiet" disabled={see.isPending} onClick={() => see.mutate(newest.id)}>
+        Seen
+      </Button>
+    </section>
+  );
+}
+
 function lede(data: Api["RolloutAnswer"]) {
   if (!data.rollout)
     return data.latestEdition === 0
       ? "Publish an edition on the Proof leg first."
-      : `Edition ${data.latestEdition} is published and waits. ${count(data.computers.length, "computer", "computers")} would get it.`;
+      : `Edition ${data.latestEdition} is published and waits. ${count(total(data.totals), "client", "clients")} would get it.`;
+  const { state, startedAt, startedBy, endedAt } = data.rollout;
   const waiting =
     data.latestEdition > data.rollout.edition ? ` Edition ${data.latestEdition} is published and waits.` : "";
-  return `Started ${momentText(data.rollout.startedAt)} by ${data.rollout.startedBy}.${waiting}`;
-}
-
-function Totals({ totals, whole }: { totals: Api["RolloutTotals"]; whole: number }) {
-  const states: readonly DeliveryState[] = ["inPlace", "onItsWay", "waits", "drifted", "failed"];
-  return (
-    <ul aria-label="Totals" className="flex gap-8">
-      {states.map((state) => (
-        <li key={state} className="flex items-center gap-2">
-          <StateBar state={state} />
-          <b className="font-semibold">{totals[state]}</b>
-          <span className="text-soft">{stateWord(state)}</span>
-        </li>
-      ))}
-      <li className="text-soft">of {count(whole, "computer", "computers")}</li>
-    </ul>
-  );
-}
-
-function Computers({
-  computers,
-  selected,
-  isRolledOut,
-}: {
-  computers: readonly Api["ComputerStanding"][];
-  selected: string | undefined;
-  isRolledOut: boolean;
-}) {
-  const navigate = useNavigate();
-  const sorted = [...computers].sort(
-    (left, right) => troubleFirst.indexOf(left.state) - troubleFirst.indexOf(right.state),
-  );
-  return (
-    <div className="min-h-0 overflow-y-auto">
-      <table className="w-full">
-        <caption className="sr-only">Computers, trouble first</caption>
-        <thead>
-          <tr className="border-b border-ink text-left text-small text-soft">
-            <th className="py-1 pl-3 font-semibold">Computer</th>
-            <th className="py-1 font-semibold">Person</th>
-            <th className="py-1 font-semibold">State</th>
-            <th className="py-1 font-semibold">Since</th>
-          </tr>
-        </thead>
-        <tbody>
-          {sorted.map((row) => (
-            <tr
-              key={row.computerId}
-              onClick={() => void navigate(`/rollout/${row.computerId}`)}
-              className={`border-b border-line ${row.computerId === selected ? "bg-sheet shadow-[inset_3px_0_0_var(--color-baton)]" : "hover:bg-sheet"}`}
-            >
-              <td className="py-1.5 pl-3">
-                <button
-                  type="button"
-                  className="min-h-6 font-semibold hover:underline"
-                  onClick={() => void navigate(`/rollout/${row.computerId}`)}
-                >
-                  {row.computer}
-                </button>
-              </td>
-              <td>{row.person}</td>
-              <td>
-                {isRolledOut ? (
-                  <span className="inline-flex items-center gap-2">
-                    <StateBar state={row.state} />
-                    {stateWord(row.state)}
-                    <Note row={row} />
-                  </span>
-                ) : (
-                  <span className="text-soft">{row.lastSeenAt ? "asks, nothing to get" : "not heard of"}</span>
-                )}
-              </td>
-              <td className="text-soft">
-                {isRolledOut && row.state !== "waits" && row.changedAt ? timeText(row.changedAt) : ""}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
-  );
-}
-
-function Note({ row }: { row: Api["ComputerStanding"] }) {
-  if (row.trouble) return <span className="text-second text-madder">{row.trouble}</span>;
-  if (row.state === "drifted") return <span className="text-second text-madder">{row.differing.join(", ")}</span>;
-  if (row.putRightAt) return <span className="text-second text-soft">put right {timeText(row.putRightAt)}</span>;
-  return null;
+  const toGo = data.secondsToGo !== null ? `, ${toGoWords(data.secondsToGo)}` : "";
+  if (state === "done" && endedAt)
+    return `Done ${momentText(endedAt)}; ${shareInPlace(data.totals)} % of all clients hold what they should.${waiting}`;
+  if (state === "stopped" && endedAt) return `Stopped ${momentText(endedAt)}; started by ${startedBy}.${waiting}`;
+  return `${state === "paused" ? "Paused" : "Goes on"} since ${momentText(startedAt)}, started by ${startedBy}${toGo}.${waiting}`;
 }

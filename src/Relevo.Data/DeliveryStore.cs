@@ -1,0 +1,372 @@
+using NodaTime;
+using Npgsql;
+using NpgsqlTypes;
+using Relevo.Core.Rollouts;
+
+namespace Relevo.Data;
+
+/// <summary>A client with its delivery.</summary>
+/// <param name="Client">The client.</param>
+/// <param name="Edition">The edition it is to hold; null for none yet.</param>
+/// <param name="Standing">Where its delivery stands.</param>
+/// <param name="IsPaused">True while the rollout it belongs to is paused.</param>
+public sealed record ClientDelivery(Client Client, int? Edition, DeliveryStanding Standing, bool IsPaused)
+{
+    /// <summary>True when it asked with a token that was given to it to follow the one it had.</summary>
+    public bool HasNextToken { get; init; }
+
+    /// <summary>True when the person may not choose otherwise.</summary>
+    public bool IsFixed { get; init; } = true;
+}
+
+/// <summary>What a client is to hold from now on. IsFixed: false where the person may choose otherwise in every slot.</summary>
+public sealed record WantedHolding(Guid Client, int Edition, string Tag, bool IsFixed);
+
+/// <summary>One row in a list of clients. Person is whose it is; the name is filled in by who knows people.</summary>
+public sealed record ClientStanding(
+    Guid ClientId,
+    string Kind,
+    string Client,
+    Guid PersonId,
+    string Person,
+    int? Edition,
+    int? Wave,
+    DeliveryState State,
+    bool IsSilent,
+    string[] Differing,
+    string Trouble,
+    bool IsSetAside,
+    DateTimeOffset ChangedAt,
+    DateTimeOffset? FirstInPlaceAt,
+    DateTimeOffset? LastDriftAt,
+    DateTimeOffset? PutRightAt,
+    DateTimeOffset? NextAttemptAt,
+    DateTimeOffset? LastSeenAt);
+
+/// <summary>How many clients of a kind stand where in a wave; wave null: those of no rollout.</summary>
+public sealed record StandingCount(int? Wave, string Kind, DeliveryState State, bool IsSilent, int Clients);
+
+/// <summary>One line of a client's story.</summary>
+public sealed record DeliveryEvent(DateTimeOffset At, int? Edition, DeliveryState State, string Detail);
+
+/// <summary>After how many minutes without a sign of life each kind is silent.</summary>
+public sealed record SilenceLimits(string[] Kinds, int[] Minutes);
+
+/// <summary>Deliveries, one per client. A delivery changes under its row's lock, through the core's state machine, with its event in the same transaction.</summary>
+public sealed class DeliveryStore(NpgsqlDataSource database)
+{
+    private const string StandingColumns =
+        "delivery.state, delivery.wanted_tag, delivery.told_tag, delivery.held_tag, delivery.differing, delivery.trouble, delivery.failures, delivery.next_attempt_at, delivery.is_set_aside";
+
+    // A client that holds what it should but has not been heard of for its kind's interval is silent, and so is one that was never heard of.
+    private const string IsSilent = "coalesce(client.last_seen_at, client.created_at) < now() - limits.minutes * interval '1 minute'";
+
+    /// <summary>Everything needed to serve the client with this token, in one round trip, or null when none has it.</summary>
+    public async Task<ClientDelivery?> FindByTokenAsync(byte[] tokenHash, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadFirstAsync(
+            $"""
+            select {ClientStore.Columns}, delivery.edition, {StandingColumns}, coalesce(rollout.state = 'paused', false), delivery.is_fixed, client.next_token_hash is not distinct from $1
+            from client join delivery on delivery.client_id = client.id left join rollout on rollout.id = delivery.rollout_id
+            where (client.token_hash = $1 or client.next_token_hash = $1) and client.retired_at is null
+            """,
+            [tokenHash],
+            row => ReadDelivery(row) with { HasNextToken = row.GetBoolean(18) },
+            cancellationToken);
+    }
+
+    /// <summary>A client with its delivery, or null.</summary>
+    public async Task<ClientDelivery?> FindAsync(Guid client, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadFirstAsync(
+            $"""
+            select {ClientStore.Columns}, delivery.edition, {StandingColumns}, coalesce(rollout.state = 'paused', false), delivery.is_fixed
+            from client join delivery on delivery.client_id = client.id left join rollout on rollout.id = delivery.rollout_id
+            where client.id = $1 and client.retired_at is null
+            """,
+            [client],
+            ReadDelivery,
+            cancellationToken);
+    }
+
+    /// <summary>Clients whose edition was changed since they were planned, so many at most.</summary>
+    public async Task<List<ClientDelivery>> UnplannedAsync(int most, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadAllAsync(
+            $"""
+            select {ClientStore.Columns}, delivery.edition, {StandingColumns}, false, delivery.is_fixed
+            from delivery join client on client.id = delivery.client_id
+            where delivery.edition is distinct from delivery.planned_edition and delivery.edition is not null and client.retired_at is null
+            limit $1
+            """,
+            [most],
+            ReadDelivery,
+            cancellationToken);
+    }
+
+    /// <summary>How many clients each person has, those who have any.</summary>
+    public async Task<Dictionary<Guid, int>> CountByPersonAsync(CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return (await connection.ReadAllAsync("select person_id, count(*)::int from client where retired_at is null group by person_id", [], row => (row.GetGuid(0), row.GetInt32(1)), cancellationToken)).ToDictionary(pair => pair.Item1, pair => pair.Item2);
+    }
+
+    /// <summary>The editions that clients are to hold.</summary>
+    public async Task<List<int>> EditionsAsync(CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadAllAsync("select distinct edition from delivery where edition is not null", [], row => row.GetInt32(0), cancellationToken);
+    }
+
+    /// <summary>Every client that is to hold an edition, person by person. people: only theirs, or null for everybody's. Streamed: nothing is kept.</summary>
+    public async IAsyncEnumerable<ClientDelivery> PlannedAsync(Guid[]? people, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        await using var command = connection.Command(
+            $"""
+            select {ClientStore.Columns}, delivery.edition, {StandingColumns}, false, delivery.is_fixed
+            from client join delivery on delivery.client_id = client.id
+            where delivery.edition is not null and client.retired_at is null {(people is null ? "" : "and client.person_id = any($1)")}
+            order by client.person_id
+            """,
+            people is null ? [] : [people]);
+        await using var reader = await command.ExecuteReaderAsync(cancellationToken);
+        while (await reader.ReadAsync(cancellationToken)) yield return ReadDelivery(reader);
+    }
+
+    /// <summary>
+    /// Says what clients are to hold: each standing takes the core's step under its row's lock, all of them in one transaction. Rows whose edition was changed
+    /// meanwhile are left to the next planning.
+    /// </summary>
+    public async Task WantAsync(IReadOnlyList<WantedHolding> wanted, CancellationToken cancellationToken)
+    {
+        if (wanted.Count == 0) return;
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
+        var byClient = wanted.ToDictionary(one => one.Client);
+        var standings = await connection.ReadAllAsync(
+            $"select client_id, edition, {StandingColumns} from delivery where client_id = any($1) order by client_id for update",
+            [byClient.Keys.ToArray()],
+            row => (Client: row.GetGuid(0), Edition: row.Maybe<int?>(1), Standing: ReadStanding(row, 2)),
+            cancellationToken);
+        var same = new List<WantedHolding>();
+        var moved = new List<(WantedHolding Wanted, DeliveryStanding After)>();
+        foreach (var (client, edition, before) in standings)
+        {
+            var one = byClient[client];
+            if (edition != one.Edition) continue;
+            var after = before.Wanted(one.Tag);
+            if (Same(before, after)) same.Add(one);
+            else moved.Add((one, after));
+        }
+
+        if (same.Count > 0)
+            await connection.ExecuteAsync(
+                "update delivery set planned_edition = edition, is_fixed = plan.is_fixed from unnest($1::uuid[], $2::boolean[]) plan (id, is_fixed) where client_id = plan.id and (planned_edition is distinct from edition or delivery.is_fixed <> plan.is_fixed)",
+                [same.Select(one => one.Client).ToArray(), same.Select(one => one.IsFixed).ToArray()],
+                cancellationToken);
+        if (moved.Count > 0)
+            await connection.ExecuteAsync(
+                """
+                update delivery set planned_edition = edition, is_fixed = plan.is_fixed, state = plan.state, wanted_tag = plan.wanted_tag, told_tag = plan.told_tag, differing = case when plan.state = 'drifted' then differing else '{}' end,
+                    trouble = plan.trouble, failures = plan.failures, next_attempt_at = null, is_set_aside = plan.is_set_aside, changed_at = now()
+                from unnest($1::uuid[], $2::boolean[], $3::text[], $4::text[], $5::text[], $6::text[], $7::int[], $8::boolean[]) plan (id, is_fixed, state, wanted_tag, told_tag, trouble, failures, is_set_aside)
+                where client_id = plan.id
+                """,
+                [
+                    moved.Select(one => one.Wanted.Client).ToArray(), moved.Select(one => one.Wanted.IsFixed).ToArray(), moved.Select(one => Text(one.After.State)).ToArray(), moved.Select(one => one.After.WantedTag).ToArray(),
+                    moved.Select(one => one.After.ToldTag).ToArray(), moved.Select(one => one.After.Trouble).ToArray(), moved.Select(one => one.After.Failures).ToArray(), moved.Select(one => one.After.IsSetAside).ToArray(),
+                ],
+                cancellationToken);
+        await transaction.CommitAsync(cancellationToken);
+    }
+
+    /// <summary>Keeps what was found in a drifted client, so that it can be shown beside what should be there.</summary>
+    public async Task KeepFoundAsync(Guid client, IReadOnlyCollection<FoundContent> found, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
+        await connection.ExecuteAsync("delete from found_content where client_id = $1", [client], cancellationToken);
+        foreach (var one in found.DistinctBy(one => one.Path))
+            await connection.ExecuteAsync("insert into found_content (client_id, path, content) values ($1, $2, $3)", [client, one.Path, one.Text], cancellationToken);
+        await transaction.CommitAsync(cancellationToken);
+    }
+
+    /// <summary>What was found in a client when it was seen to have drifted last, and when.</summary>
+    public async Task<List<(string Path, string Text, DateTimeOffset At)>> FoundAsync(Guid client, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadAllAsync("select path, content, at from found_content where client_id = $1 order by path", [client], row => (row.GetString(0), row.GetString(1), row.GetFieldValue<DateTimeOffset>(2)), cancellationToken);
+    }
+
+    /// <summary>Moves a client's standing by the given step. Nothing is written when the step changes nothing. Null when there is no such client.</summary>
+    public async Task<DeliveryStanding?> MoveAsync(Guid client, Func<DeliveryStanding, DeliveryStanding> step, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
+        var before = await connection.ReadFirstAsync($"select {StandingColumns} from delivery where client_id = $1 for update", [client], row => ReadStanding(row, 0), cancellationToken);
+        if (before is null) return null;
+        var after = step(before);
+        if (!Same(before, after)) await WriteAsync(connection, client, before, after, cancellationToken);
+        await transaction.CommitAsync(cancellationToken);
+        return after;
+    }
+
+    /// <summary>
+    /// Takes deliveries of a kind that are due, for so long; nobody else gets them meanwhile, and when this process dies they are free again. Due is what waits,
+    /// what failed and may be tried again, drift that is to be put right, and whatever has not been looked at for a while.
+    /// </summary>
+    public async Task<List<ClientDelivery>> LeaseAsync(string kind, int most, string owner, TimeSpan lease, TimeSpan lookEvery, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadAllAsync(
+            $"""
+            with due as (
+                select delivery.client_id from delivery join client on client.id = delivery.client_id left join rollout on rollout.id = delivery.rollout_id
+                where delivery.kind = $1 and client.retired_at is null and delivery.edition is not null and delivery.wanted_tag <> '' and not delivery.is_set_aside
+                    and coalesce(rollout.state, '') <> 'paused'
+                    and (delivery.leased_until is null or delivery.leased_until < now())
+                    and (delivery.next_attempt_at is null or delivery.next_attempt_at <= now())
+                    and (delivery.state in ('waits', 'onItsWay', 'failed') or delivery.looked_at is null or delivery.looked_at < now() - $5)
+                order by delivery.next_attempt_at nulls first, delivery.looked_at nulls first
+                limit $2
+                for update of delivery skip locked)
+            update delivery set leased_by = $3, leased_until = now() + $4 from due, client
+            where delivery.client_id = due.client_id and client.id = due.client_id
+            returning {ClientStore.Columns}, delivery.edition, {StandingColumns}, false, delivery.is_fixed
+            """,
+            [kind, most, owner, lease, lookEvery],
+            ReadDelivery,
+            cancellationToken);
+    }
+
+    /// <summary>Gives back what was taken; they were looked at just now.</summary>
+    public async Task ReleaseAsync(Guid[] clients, string owner, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        await connection.ExecuteAsync("update delivery set leased_by = null, leased_until = null, looked_at = now() where client_id = any($1) and leased_by = $2", [clients, owner], cancellationToken);
+    }
+
+    /// <summary>How many clients stand where, by wave of the rollout and kind.</summary>
+    public async Task<List<StandingCount>> CountAsync(long? rollout, SilenceLimits limits, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadAllAsync(
+            $"""
+            select case when delivery.rollout_id = $1 then delivery.wave end, delivery.kind, delivery.state, {IsSilent} as is_silent, count(*)::int
+            from delivery join client on client.id = delivery.client_id join unnest($2::text[], $3::int[]) limits (kind, minutes) on limits.kind = delivery.kind
+            where client.retired_at is null
+            group by 1, 2, 3, 4 order by 1, 2, 3, 4
+            """,
+            [new NpgsqlParameter { Value = (object?)rollout ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.Bigint }, limits.Kinds, limits.Minutes],
+            row => new StandingCount(row.Maybe<int?>(0), row.GetString(1), State(row.GetString(2)), row.GetBoolean(3), row.GetInt32(4)),
+            cancellationToken);
+    }
+
+    /// <summary>Clients, trouble first. Empty texts and null ask for any. people: only theirs, or null. after: how many are passed over.</summary>
+    public async Task<List<ClientStanding>> ListAsync(string kind, string state, int? wave, long? rollout, Guid[]? people, int after, int most, SilenceLimits limits, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadAllAsync(
+            $"""
+            select * from (
+                select client.id, client.kind, client.name, client.person_id, delivery.edition, case when delivery.rollout_id = $4 then delivery.wave end as wave, delivery.state, {IsSilent} as is_silent,
+                    delivery.differing, delivery.trouble, delivery.is_set_aside, delivery.changed_at, delivery.first_in_place_at, delivery.last_drift_at, delivery.put_right_at, delivery.next_attempt_at, client.last_seen_at
+                from client join delivery on delivery.client_id = client.id join unnest($8::text[], $9::int[]) limits (kind, minutes) on limits.kind = client.kind
+                where client.retired_at is null and ($1 = '' or client.kind = $1) and ($3::int is null or delivery.rollout_id = $4 and delivery.wave = $3) and ($5::uuid[] is null or client.person_id = any($5))) row
+            where $2 = '' or $2 = case when is_silent then 'silent' else state end
+            order by case when state = 'failed' then 0 when state = 'drifted' then 1 when is_silent then 2 when state = 'waits' then 3 when state = 'onItsWay' then 4 else 5 end, lower(name), id
+            offset $6 limit $7
+            """,
+            [
+                kind, state, Sql.Integer(wave), new NpgsqlParameter { Value = (object?)rollout ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.Bigint },
+                new NpgsqlParameter { Value = (object?)people ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Uuid }, after, most, limits.Kinds, limits.Minutes,
+            ],
+            ReadListed,
+            cancellationToken);
+    }
+
+    /// <summary>A client's story, newest first.</summary>
+    public async Task<List<DeliveryEvent>> StoryAsync(Guid client, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadAllAsync(
+            "select at, edition, state, detail from delivery_event where client_id = $1 order by id desc limit 200",
+            [client],
+            row => new DeliveryEvent(row.GetFieldValue<DateTimeOffset>(0), row.Maybe<int?>(1), State(row.GetString(2)), row.GetString(3)),
+            cancellationToken);
+    }
+
+    /// <summary>A state as it is kept and exported.</summary>
+    public static string Text(DeliveryState state) => state switch
+    {
+        DeliveryState.OnItsWay => "onItsWay",
+        DeliveryState.InPlace => "inPlace",
+        _ => state.ToString().ToLowerInvariant(),
+    };
+
+    private static DeliveryState State(string text) => Enum.Parse<DeliveryState>(text, ignoreCase: true);
+
+    private static async Task WriteAsync(NpgsqlConnection connection, Guid client, DeliveryStanding before, DeliveryStanding after, CancellationToken cancellationToken)
+    {
+        var trouble = after.Trouble.Length > 500 ? after.Trouble[..500] : after.Trouble;
+        await connection.ExecuteAsync(
+            """
+            update delivery set state = $2, wanted_tag = $3, told_tag = $4, held_tag = $5, differing = $6, trouble = $7, failures = $8, next_attempt_at = $9, is_set_aside = $10, changed_at = now(),
+                first_in_place_at = case when $2 = 'inPlace' then coalesce(first_in_place_at, now()) else first_in_place_at end,
+                last_drift_at = case when $2 = 'drifted' and state <> 'drifted' then now() else last_drift_at end,
+                put_right_at = case when $2 = 'inPlace' and state = 'drifted' then now() else put_right_at end
+            where client_id = $1
+            """,
+            [
+                client, Text(after.State), after.WantedTag, after.ToldTag, after.HeldTag, after.Differing.ToArray(), trouble, after.Failures,
+                new NpgsqlParameter { Value = (object?)after.NextAttempt?.ToDateTimeOffset() ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.TimestampTz }, after.IsSetAside,
+            ],
+            cancellationToken);
+        if (before.State == after.State && before.HeldTag == after.HeldTag && before.Differing.SequenceEqual(after.Differing) && before.Trouble == after.Trouble && before.IsSetAside == after.IsSetAside) return;
+        var detail = after.Trouble.Length > 0 ? trouble + (after.IsSetAside ? " It is set aside after this failure." : "") : string.Join(", ", after.Differing);
+        await connection.ExecuteAsync(
+            "insert into delivery_event (client_id, edition, state, tag, detail) select client_id, edition, $2, $3, $4 from delivery where client_id = $1",
+            [client, Text(after.State), after.State == DeliveryState.InPlace ? after.HeldTag : after.WantedTag, detail],
+            cancellationToken);
+    }
+
+    private static bool Same(DeliveryStanding left, DeliveryStanding right) => left with { Differing = right.Differing } == right && left.Differing.SequenceEqual(right.Differing);
+
+    private static ClientDelivery ReadDelivery(NpgsqlDataReader row) =>
+        new(ClientStore.ReadClient(row, 0), row.Maybe<int?>(6), ReadStanding(row, 7), row.GetBoolean(16)) { IsFixed = row.GetBoolean(17) };
+
+    private static DeliveryStanding ReadStanding(NpgsqlDataReader row, int column) => new(
+        State(row.GetString(column)),
+        row.GetString(column + 1),
+        row.GetString(column + 2),
+        row.GetString(column + 3),
+        [.. row.GetFieldValue<string[]>(column + 4)],
+        row.GetString(column + 5),
+        row.GetInt32(column + 6),
+        row.Maybe<DateTimeOffset?>(column + 7) is { } next ? Instant.FromDateTimeOffset(next) : null,
+        row.GetBoolean(column + 8));
+
+    private static ClientStanding ReadListed(NpgsqlDataReader row) => new(
+        row.GetGuid(0),
+        row.GetString(1),
+        row.GetString(2),
+        row.GetGuid(3),
+        "",
+        row.Maybe<int?>(4),
+        row.Maybe<int?>(5),
+        State(row.GetString(6)),
+        row.GetBoolean(7),
+        row.GetFieldValue<string[]>(8),
+        row.GetString(9),
+        row.GetBoolean(10),
+        row.GetFieldValue<DateTimeOffset>(11),
+        row.Maybe<DateTimeOffset?>(12),
+        row.Maybe<DateTimeOffset?>(13),
+        row.Maybe<DateTimeOffset?>(14),
+        row.Maybe<DateTimeOffset?>(15),
+        row.Maybe<DateTimeOffset?>(16));
+}
