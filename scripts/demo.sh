@@ -20,6 +20,7 @@ start_demo() {
   ensure_database relevo
   RELEVO_DATABASE=$(connection_string relevo) RELEVO_URLS=http://127.0.0.1:$port RELEVO_WEB=$root/web/dist \
     RELEVO_DEMO_FOLDER=$root/demo RELEVO_DEMO_TOKENS=$place/agents.json RELEVO_SMTP=smtp://127.0.0.1:$mail_port \
+    RELEVO_DEMO_MAILBOXES="http://127.0.0.1:$standins_port/.well-known/jmap demo-mailboxes" RELEVO_MAILBOX_LOOK_SECONDS=5 \
     dotnet "$(dotnet_out src/Relevo.Server)/relevo-server.dll" serve >"$place/server.log" 2>"$place/server-errors.log" </dev/null &
   server_pid=$!
   children+=("$server_pid")
@@ -27,7 +28,7 @@ start_demo() {
   [ -s "$place/agents.json" ] || fail "the agents' tokens of this demo are gone; start over with ./relevo demo --fresh."
   dotnet "$(dotnet_out src/Relevo.StandIns)/relevo-standins.dll" --server "http://127.0.0.1:$port" --urls "http://127.0.0.1:$standins_port" \
     --tokens "$place/agents.json" --folder "$place/desk-apps" --agent "$(dotnet_out src/Relevo.Agent)/relevo-agent.dll" \
-    --directory "$root/demo/brackenfold.ldif" --directory-port "$directory_port" --mail-port "$mail_port" >"$place/standins.log" 2>&1 </dev/null &
+    --directory "$root/demo/brackenfold.ldif" --directory-port "$directory_port" --mail-port "$mail_port" --mailbox-token demo-mailboxes >"$place/standins.log" 2>&1 </dev/null &
   children+=("$!")
   await 30 "$!" "$standins_port" / || fail "the stand-ins did not come up: $(tail -n 1 "$place/standins.log" | cut -c1-300)"
 }
@@ -63,7 +64,9 @@ Administrator:          ines.albrecht@brackenfold.example    paper-ink-and-baton
 Employee:               maren.holtkamp@brackenfold.example   my-own-signature
 Simulated desk apps:    http://127.0.0.1:$((port + 1))
 Stand-in directory:     http://127.0.0.1:$((port + 1))/directory
-Stand-in mailbox:       http://127.0.0.1:$((port + 1))/mail
+Stand-in mailboxes:     http://127.0.0.1:$((port + 1))/mailboxes
+Phones, compose windows: http://127.0.0.1:$((port + 1))/phones and /compose
+Mail that arrived:      http://127.0.0.1:$((port + 1))/mail
 A directory to drop:    demo/brackenfold-december.ldif
 
 Ctrl-C stops all of it.

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Npgsql;
 using NpgsqlTypes;
 
@@ -10,7 +11,14 @@ namespace Relevo.Data;
 /// <param name="PersonId">Whose it is.</param>
 /// <param name="OutsideId">What the other side calls it, for a mailbox; empty for clients that ask.</param>
 /// <param name="IsForAll">For a kind that may have it either way: one signature stands for every account.</param>
-public sealed record Client(Guid Id, string Kind, string Name, Guid PersonId, string OutsideId = "", bool IsForAll = false);
+public sealed record Client(Guid Id, string Kind, string Name, Guid PersonId, string OutsideId = "", bool IsForAll = false)
+{
+    /// <summary>The person's addresses that it has a place for, where it does not have one for every account; none for all of them.</summary>
+    public ImmutableArray<string> Addresses { get; init; } = [];
+
+    /// <summary>True when a person puts signatures in by hand and says so.</summary>
+    public bool IsByHand { get; init; }
+}
 
 /// <summary>What a new client is to hold from the start: the edition, or null for none yet, and the wave it belongs to while a rollout goes on.</summary>
 public sealed record Placement(int? Edition, long? Rollout, int? Wave)
@@ -22,7 +30,7 @@ public sealed record Placement(int? Edition, long? Rollout, int? Wave)
 /// <summary>Installed clients, the tokens of those that ask (kept as SHA-256 hashes) and the codes that make them.</summary>
 public sealed class ClientStore(NpgsqlDataSource database)
 {
-    internal const string Columns = "client.id, client.kind, client.name, client.person_id, client.outside_id, client.is_for_all";
+    internal const string Columns = "client.id, client.kind, client.name, client.person_id, client.outside_id, client.is_for_all, client.addresses, client.is_by_hand";
 
     /// <summary>Adds a client. tokenHash: SHA-256 of its token, or null for one that does not ask. code: SHA-256 of a code with which it may fetch a token of its own, and until when; or null.</summary>
     public async Task AddAsync(Client client, byte[]? tokenHash, (byte[] Hash, DateTimeOffset Until)? code, Placement placement, Actor actor, CancellationToken cancellationToken)
@@ -74,6 +82,13 @@ public sealed class ClientStore(NpgsqlDataSource database)
         return true;
     }
 
+    /// <summary>The client of a person who puts signatures in by hand, or null.</summary>
+    public async Task<Client?> FindByHandAsync(Guid person, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadFirstAsync($"select {Columns} from client where person_id = $1 and is_by_hand and retired_at is null", [person], row => ReadClient(row, 0), cancellationToken);
+    }
+
     /// <summary>How many clients there are.</summary>
     public async Task<int> CountAsync(CancellationToken cancellationToken)
     {
@@ -98,7 +113,14 @@ public sealed class ClientStore(NpgsqlDataSource database)
         var added = 0;
         foreach (var client in there)
         {
-            if (known.Remove(client.OutsideId, out var before) && before.PersonId == client.PersonId) continue;
+            if (known.Remove(client.OutsideId, out var before) && before.PersonId == client.PersonId)
+            {
+                if (before.Addresses.SequenceEqual(client.Addresses)) continue;
+                await connection.ExecuteAsync("update client set addresses = $2 where id = $1", [before.Id, client.Addresses.ToArray()], cancellationToken);
+                await connection.ExecuteAsync("update delivery set planned_edition = null where client_id = $1", [before.Id], cancellationToken);
+                continue;
+            }
+
             if (before is not null) await connection.ExecuteAsync("update client set retired_at = now() where id = $1", [before.Id], cancellationToken);
             await InsertAsync(connection, client, null, place(client.PersonId), cancellationToken);
             added++;
@@ -121,13 +143,13 @@ public sealed class ClientStore(NpgsqlDataSource database)
     }
 
     internal static Client ReadClient(NpgsqlDataReader row, int column) =>
-        new(row.GetGuid(column), row.GetString(column + 1), row.GetString(column + 2), row.GetGuid(column + 3), row.GetString(column + 4), row.GetBoolean(column + 5));
+        new(row.GetGuid(column), row.GetString(column + 1), row.GetString(column + 2), row.GetGuid(column + 3), row.GetString(column + 4), row.GetBoolean(column + 5)) { Addresses = [.. row.GetFieldValue<string[]>(column + 6)], IsByHand = row.GetBoolean(column + 7) };
 
     private static async Task InsertAsync(NpgsqlConnection connection, Client client, byte[]? tokenHash, Placement placement, CancellationToken cancellationToken)
     {
         await connection.ExecuteAsync(
-            "insert into client (id, kind, name, person_id, outside_id, is_for_all, token_hash) values ($1, $2, $3, $4, $5, $6, $7)",
-            [client.Id, client.Kind, client.Name, client.PersonId, client.OutsideId, client.IsForAll, new NpgsqlParameter { Value = (object?)tokenHash ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.Bytea }],
+            "insert into client (id, kind, name, person_id, outside_id, is_for_all, addresses, is_by_hand, token_hash) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)",
+            [client.Id, client.Kind, client.Name, client.PersonId, client.OutsideId, client.IsForAll, client.Addresses.ToArray(), client.IsByHand, new NpgsqlParameter { Value = (object?)tokenHash ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.Bytea }],
             cancellationToken);
         await connection.ExecuteAsync(
             "insert into delivery (client_id, kind, edition, rollout_id, wave) values ($1, $2, $3, $4, $5)",

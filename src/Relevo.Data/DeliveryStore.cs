@@ -19,8 +19,8 @@ public sealed record ClientDelivery(Client Client, int? Edition, DeliveryStandin
     public bool IsFixed { get; init; } = true;
 }
 
-/// <summary>What a client is to hold from now on. IsFixed: false where the person may choose otherwise in every slot.</summary>
-public sealed record WantedHolding(Guid Client, int Edition, string Tag, bool IsFixed);
+/// <summary>What a client is to hold from now on. IsFixed: false where the person may choose otherwise in every slot. IsServed: true for a client that keeps nothing and asks for each message.</summary>
+public sealed record WantedHolding(Guid Client, int Edition, string Tag, bool IsFixed, bool IsServed);
 
 /// <summary>One row in a list of clients. Person is whose it is; the name is filled in by who knows people.</summary>
 public sealed record ClientStanding(
@@ -33,6 +33,7 @@ public sealed record ClientStanding(
     int? Wave,
     DeliveryState State,
     bool IsSilent,
+    bool IsByHand,
     string[] Differing,
     string Trouble,
     bool IsSetAside,
@@ -59,7 +60,8 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         "delivery.state, delivery.wanted_tag, delivery.told_tag, delivery.held_tag, delivery.differing, delivery.trouble, delivery.failures, delivery.next_attempt_at, delivery.is_set_aside";
 
     // A client that holds what it should but has not been heard of for its kind's interval is silent, and so is one that was never heard of.
-    private const string IsSilent = "coalesce(client.last_seen_at, client.created_at) < now() - limits.minutes * interval '1 minute'";
+    // What a person puts in by hand says nothing by itself, and is not expected to.
+    private const string IsSilent = "not client.is_by_hand and coalesce(client.last_seen_at, client.created_at) < now() - limits.minutes * interval '1 minute'";
 
     /// <summary>Everything needed to serve the client with this token, in one round trip, or null when none has it.</summary>
     public async Task<ClientDelivery?> FindByTokenAsync(byte[] tokenHash, CancellationToken cancellationToken)
@@ -72,7 +74,7 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
             where (client.token_hash = $1 or client.next_token_hash = $1) and client.retired_at is null
             """,
             [tokenHash],
-            row => ReadDelivery(row) with { HasNextToken = row.GetBoolean(18) },
+            row => ReadDelivery(row) with { HasNextToken = row.GetBoolean(20) },
             cancellationToken);
     }
 
@@ -158,7 +160,7 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         {
             var one = byClient[client];
             if (edition != one.Edition) continue;
-            var after = before.Wanted(one.Tag);
+            var after = one.IsServed ? DeliveryStanding.Served(one.Tag) : before.Wanted(one.Tag);
             if (Same(before, after)) same.Add(one);
             else moved.Add((one, after));
         }
@@ -171,14 +173,14 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         if (moved.Count > 0)
             await connection.ExecuteAsync(
                 """
-                update delivery set planned_edition = edition, is_fixed = plan.is_fixed, state = plan.state, wanted_tag = plan.wanted_tag, told_tag = plan.told_tag, differing = case when plan.state = 'drifted' then differing else '{}' end,
+                update delivery set planned_edition = edition, is_fixed = plan.is_fixed, state = plan.state, wanted_tag = plan.wanted_tag, told_tag = plan.told_tag, held_tag = plan.held_tag, differing = case when plan.state = 'drifted' then differing else '{}' end,
                     trouble = plan.trouble, failures = plan.failures, next_attempt_at = null, is_set_aside = plan.is_set_aside, changed_at = now()
-                from unnest($1::uuid[], $2::boolean[], $3::text[], $4::text[], $5::text[], $6::text[], $7::int[], $8::boolean[]) plan (id, is_fixed, state, wanted_tag, told_tag, trouble, failures, is_set_aside)
+                from unnest($1::uuid[], $2::boolean[], $3::text[], $4::text[], $5::text[], $6::text[], $7::int[], $8::boolean[], $9::text[]) plan (id, is_fixed, state, wanted_tag, told_tag, trouble, failures, is_set_aside, held_tag)
                 where client_id = plan.id
                 """,
                 [
                     moved.Select(one => one.Wanted.Client).ToArray(), moved.Select(one => one.Wanted.IsFixed).ToArray(), moved.Select(one => Text(one.After.State)).ToArray(), moved.Select(one => one.After.WantedTag).ToArray(),
-                    moved.Select(one => one.After.ToldTag).ToArray(), moved.Select(one => one.After.Trouble).ToArray(), moved.Select(one => one.After.Failures).ToArray(), moved.Select(one => one.After.IsSetAside).ToArray(),
+                    moved.Select(one => one.After.ToldTag).ToArray(), moved.Select(one => one.After.Trouble).ToArray(), moved.Select(one => one.After.Failures).ToArray(), moved.Select(one => one.After.IsSetAside).ToArray(), moved.Select(one => one.After.HeldTag).ToArray(),
                 ],
                 cancellationToken);
         await transaction.CommitAsync(cancellationToken);
@@ -273,7 +275,7 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         return await connection.ReadAllAsync(
             $"""
             select * from (
-                select client.id, client.kind, client.name, client.person_id, delivery.edition, case when delivery.rollout_id = $4 then delivery.wave end as wave, delivery.state, {IsSilent} as is_silent,
+                select client.id, client.kind, client.name, client.person_id, delivery.edition, case when delivery.rollout_id = $4 then delivery.wave end as wave, delivery.state, {IsSilent} as is_silent, client.is_by_hand,
                     delivery.differing, delivery.trouble, delivery.is_set_aside, delivery.changed_at, delivery.first_in_place_at, delivery.last_drift_at, delivery.put_right_at, delivery.next_attempt_at, client.last_seen_at
                 from client join delivery on delivery.client_id = client.id join unnest($8::text[], $9::int[]) limits (kind, minutes) on limits.kind = client.kind
                 where client.retired_at is null and ($1 = '' or client.kind = $1) and ($3::int is null or delivery.rollout_id = $4 and delivery.wave = $3) and ($5::uuid[] is null or client.person_id = any($5))) row
@@ -337,7 +339,7 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
     private static bool Same(DeliveryStanding left, DeliveryStanding right) => left with { Differing = right.Differing } == right && left.Differing.SequenceEqual(right.Differing);
 
     private static ClientDelivery ReadDelivery(NpgsqlDataReader row) =>
-        new(ClientStore.ReadClient(row, 0), row.Maybe<int?>(6), ReadStanding(row, 7), row.GetBoolean(16)) { IsFixed = row.GetBoolean(17) };
+        new(ClientStore.ReadClient(row, 0), row.Maybe<int?>(8), ReadStanding(row, 9), row.GetBoolean(18)) { IsFixed = row.GetBoolean(19) };
 
     private static DeliveryStanding ReadStanding(NpgsqlDataReader row, int column) => new(
         State(row.GetString(column)),
@@ -360,13 +362,14 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         row.Maybe<int?>(5),
         State(row.GetString(6)),
         row.GetBoolean(7),
-        row.GetFieldValue<string[]>(8),
-        row.GetString(9),
-        row.GetBoolean(10),
-        row.GetFieldValue<DateTimeOffset>(11),
-        row.Maybe<DateTimeOffset?>(12),
+        row.GetBoolean(8),
+        row.GetFieldValue<string[]>(9),
+        row.GetString(10),
+        row.GetBoolean(11),
+        row.GetFieldValue<DateTimeOffset>(12),
         row.Maybe<DateTimeOffset?>(13),
         row.Maybe<DateTimeOffset?>(14),
         row.Maybe<DateTimeOffset?>(15),
-        row.Maybe<DateTimeOffset?>(16));
+        row.Maybe<DateTimeOffset?>(16),
+        row.Maybe<DateTimeOffset?>(17));
 }

@@ -36,7 +36,7 @@ internal static class DeskAppPages
             rows.Append($"<tr><td><a href=\"{Html.Encode(link)}\">{Html.Encode(app.Person)}</a></td><td>{Html.Encode(app.Computer)}</td><td>{(manifest is null ? "empty folder" : $"edition {manifest.Edition}, {manifest.Files.Length} files")}</td></tr>");
         }
 
-        return $"<h1>Stand-in desk apps</h1><p><a href=\"/directory\">The stand-in directory</a></p><p>Simulated computers. Each has a folder, and an agent that keeps it; these pages read only the folders.</p><table><tr><th>Person</th><th>Computer</th><th>Folder</th></tr>{rows}</table>";
+        return $"<h1>Stand-in desk apps</h1><p><a href=\"/mailboxes\">Stand-in mailboxes</a>, <a href=\"/phones\">phones</a>, <a href=\"/compose\">compose windows</a>, <a href=\"/directory\">directory</a>, <a href=\"/mail\">mail that arrived</a></p><p>Simulated computers. Each has a folder, and an agent that keeps it; these pages read only the folders.</p><table><tr><th>Person</th><th>Computer</th><th>Folder</th></tr>{rows}</table>";
     }
 
     private static string Window(DeskApp app, string occasion)

@@ -13,6 +13,8 @@ public class RunningDemo : IAsyncLifetime
     private readonly string place = Directory.CreateTempSubdirectory("relevo-browser-").FullName;
     private readonly string database = $"browser_{Guid.NewGuid():N}";
 
+    private Process? server;
+
     public Uri Address { get; } = new($"http://127.0.0.1:{FreePort()}");
 
     public Uri StandIns { get; } = new($"http://127.0.0.1:{FreePort()}");
@@ -32,19 +34,34 @@ public class RunningDemo : IAsyncLifetime
     {
         await RunSqlAsync($"create database {database}");
         var tokens = Path.Combine(place, "agents.json");
-        Start("Relevo.Server", "relevo-server", ["serve"], new()
+        await StartServerAsync();
+        if (!HasDeskApps) await File.WriteAllTextAsync(tokens, "[]");
+        Start("Relevo.StandIns", "relevo-standins", ["--server", Address.ToString(), "--urls", StandIns.ToString(), "--tokens", tokens, "--folder", DeskApps, "--agent", Program("Relevo.Agent", "relevo-agent"), "--directory", Path.Combine(Root, "demo/brackenfold.ldif"), "--directory-port", DirectoryPort.ToString(), "--mail-port", MailPort.ToString(), "--mailbox-token", "demo-mailboxes"], []);
+        await AnswersAsync(StandIns);
+    }
+
+    /// <summary>kill -9 of the server: no warning, no clean-up.</summary>
+    public async Task KillServerAsync()
+    {
+        server!.Kill();
+        await server.WaitForExitAsync();
+    }
+
+    /// <summary>Starts the server, on what is in the database.</summary>
+    public async Task StartServerAsync()
+    {
+        server = Start("Relevo.Server", "relevo-server", ["serve"], new()
         {
             ["RELEVO_DATABASE"] = new NpgsqlConnectionStringBuilder(Setting("RELEVO_TEST_DATABASE")) { Database = database }.ConnectionString,
             ["RELEVO_URLS"] = Address.ToString(),
             ["RELEVO_WEB"] = Path.Combine(Root, "web/dist"),
             ["RELEVO_DEMO_FOLDER"] = Path.Combine(Root, "demo"),
-            ["RELEVO_DEMO_TOKENS"] = tokens,
+            ["RELEVO_DEMO_TOKENS"] = Path.Combine(place, "agents.json"),
             ["RELEVO_SMTP"] = $"smtp://127.0.0.1:{MailPort}",
+            ["RELEVO_DEMO_MAILBOXES"] = $"{new Uri(StandIns, "/.well-known/jmap")} demo-mailboxes",
+            ["RELEVO_MAILBOX_LOOK_SECONDS"] = "2",
         });
         await AnswersAsync(new Uri(Address, "/health/ready"));
-        if (!HasDeskApps) await File.WriteAllTextAsync(tokens, "[]");
-        Start("Relevo.StandIns", "relevo-standins", ["--server", Address.ToString(), "--urls", StandIns.ToString(), "--tokens", tokens, "--folder", DeskApps, "--agent", Program("Relevo.Agent", "relevo-agent"), "--directory", Path.Combine(Root, "demo/brackenfold.ldif"), "--directory-port", DirectoryPort.ToString(), "--mail-port", MailPort.ToString()], []);
-        await AnswersAsync(StandIns);
     }
 
     public async ValueTask DisposeAsync()
@@ -101,7 +118,7 @@ public class RunningDemo : IAsyncLifetime
         throw new TimeoutException($"{address} did not answer within a minute.");
     }
 
-    private void Start(string project, string name, string[] arguments, Dictionary<string, string> environment)
+    private Process Start(string project, string name, string[] arguments, Dictionary<string, string> environment)
     {
         var start = new ProcessStartInfo("dotnet") { RedirectStandardOutput = true, RedirectStandardError = true };
         start.ArgumentList.Add(Program(project, name));
@@ -113,6 +130,7 @@ public class RunningDemo : IAsyncLifetime
         process.BeginOutputReadLine();
         process.BeginErrorReadLine();
         processes.Add(process);
+        return process;
     }
 }
 

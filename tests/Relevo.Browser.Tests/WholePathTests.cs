@@ -183,7 +183,6 @@ public sealed class WholePathTests(RunningDemo demo) : IClassFixture<RunningDemo
     {
         visitor.Button("Roll out edition 1");
         visitor.Title("Edition 1");
-        visitor.See("//ul[@aria-label='Totals']/li[contains(., '20')][contains(., 'in place')]");
         visitor.SeeText("edition 1, 100 %");
     }
 
@@ -212,11 +211,11 @@ public sealed class WholePathTests(RunningDemo demo) : IClassFixture<RunningDemo
         var file = Path.Combine(demo.DeskApps, Maren, "maren.holtkamp@brackenfold.example.new.html");
         var before = File.ReadAllBytes(file);
         File.AppendAllText(file, "<p>Sent in haste</p>");
-        visitor.See($"//tr[contains(., '{Maren}')][contains(., 'put right')]");
+        visitor.See($"//tr[contains(., '{Maren}')][contains(., 'desk app')][contains(., 'put right')]");
         Assert.Equal(before, File.ReadAllBytes(file));
-        visitor.Click($"//tr[contains(., '{Maren}')]//button");
+        visitor.Click($"//tr[contains(., '{Maren}')][contains(., 'desk app')]//button");
         visitor.See("//section[@aria-label='Story']//li[contains(., 'drifted')]");
-        visitor.Picture("rollout");
+        visitor.AssertAccessible();
     }
 
     private void SeeTheDeskApp(Visitor visitor)

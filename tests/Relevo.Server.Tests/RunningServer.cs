@@ -47,6 +47,7 @@ public sealed class RunningServer : IAsyncDisposable
     {
         PublicAddress = "https://relevo.brackenfold.example",
         WorkEvery = TimeSpan.FromMilliseconds(20),
+        MailboxLookEvery = TimeSpan.FromMilliseconds(200),
     };
 
     public static async Task<RunningServer> StartAsync(Uri? mailServer = null)
@@ -203,6 +204,14 @@ public sealed class Browser : IDisposable
         using var started = await PostAsync("api/rollout", new StartRolloutRequest(edition) { Waves = [.. waves], InPlaceOf = before is { EndedAt: null } ? before.Id : null });
         Assert.Equal(HttpStatusCode.NoContent, started.StatusCode);
         await UntilAsync(rollout => rollout.Rollout!.Id != before?.Id && rollout.Rollout.Waves[0].State != WaveState.Waits);
+    }
+
+    /// <summary>Sets how a client kind is treated.</summary>
+    public async Task SettingsAsync(string kind, KindSettings settings)
+    {
+        using var read = await SendAsync(HttpMethod.Get, "api/client-settings", null);
+        using var saved = await PutAsync("api/client-settings", ClientSettings.Standard with { Kinds = ClientSettings.Standard.Kinds.Add(kind, settings) }, int.Parse(read.Headers.ETag!.Tag.Trim('"'), System.Globalization.CultureInfo.InvariantCulture));
+        Assert.Equal(HttpStatusCode.NoContent, saved.StatusCode);
     }
 
     /// <summary>Waits until the rollout stands as it should.</summary>

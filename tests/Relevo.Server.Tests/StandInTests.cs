@@ -15,7 +15,7 @@ public sealed class StandInTests
     {
         var place = Directory.CreateTempSubdirectory("relevo-test-").FullName;
         var tokens = Path.Combine(place, "agents.json");
-        await File.WriteAllTextAsync(tokens, JsonSerializer.Serialize(new[] { new { computer = "Berlin 01", person = Hostile, address = "x@brackenfold.example", token = "t" } }));
+        await File.WriteAllTextAsync(tokens, JsonSerializer.Serialize(new[] { new { kind = "desk-app", name = "Berlin 01", person = Hostile, address = "x@brackenfold.example", token = "t" } }));
         var address = new Uri($"http://127.0.0.1:{ServerProcess.FreePort()}/");
         var folder = Path.Combine(place, "desk-apps", FileName.Encode(Hostile));
         using var standIns = Start("--server", "http://127.0.0.1:1", "--urls", address.ToString(), "--tokens", tokens, "--folder", Path.Combine(place, "desk-apps"), "--agent", Path.Combine(AppContext.BaseDirectory, "relevo-agent.dll"));

@@ -117,6 +117,9 @@ public sealed record ClientKind(string Kind, string Name, bool HoldsHtml, Pictur
     /// <summary>The form with every picture linked, whatever the kind does by itself.</summary>
     public RenderingForm Linked(string server) => Form with { PictureFolder = server + "/pictures", HasDoublePictures = true };
 
+    /// <summary>The kind as a person fills it by hand: what is pasted cannot bring files along.</summary>
+    public ClientKind ByHand => this with { Pictures = HoldsHtml ? PictureWay.Linked : PictureWay.None, PictureFolder = "", HoldsRtf = false, HoldsOffers = false };
+
     /// <summary>The slot that covers an occasion.</summary>
     public Slot SlotFor(Occasion occasion) => Slots.First(slot => slot.Occasions.Contains(occasion));
 

@@ -39,7 +39,8 @@ internal sealed record UnfilledRtf(ManifestFile Entry, Func<IReadOnlyDictionary<
 /// <param name="Slots">How each slot was filled.</param>
 /// <param name="Files">Signatures, offers and ready answers.</param>
 /// <param name="Pictures">Pictures they refer to as files beside them, by name, with the place each is to have.</param>
-public sealed record Fitting(int Edition, ImmutableArray<FilledSlot> Slots, ImmutableArray<WantedFile> Files, ImmutableSortedDictionary<string, string> Pictures)
+/// <param name="Linked">Names of pictures they link to, which are fetched by whoever reads a message.</param>
+public sealed record Fitting(int Edition, ImmutableArray<FilledSlot> Slots, ImmutableArray<WantedFile> Files, ImmutableSortedDictionary<string, string> Pictures, ImmutableHashSet<string> Linked)
 {
     internal ImmutableArray<UnfilledRtf> Rich { get; init; } = [];
 
@@ -74,12 +75,12 @@ public sealed record Slotting(int Edition, SigningAt Signing, string Server, Fun
     {
         var work = new Work(this, kind);
         foreach (var choice in SlotChoice.ForClient(kind, accounts, Signing, CautionOf(kind.Kind), decide, isForAll, tellsLosses)) work.Fill(choice);
-        if (kind.HoldsOffers)
+        if (kind.HoldsOffers && !kind.IsPerMessage)
         {
             foreach (var account in accounts) work.Answer(account);
         }
 
-        return new Fitting(Edition, work.Slots.ToImmutable(), work.Files.ToImmutable(), work.Pictures.ToImmutable()) { Rich = work.Rich.ToImmutable() };
+        return new Fitting(Edition, work.Slots.ToImmutable(), work.Files.ToImmutable(), work.Pictures.ToImmutable(), work.Linked.ToImmutable()) { Rich = work.Rich.ToImmutable() };
     }
 
     internal static WantedFile Keep(ManifestFile entry, ReadOnlyMemory<byte> bytes) => new(entry with { Sha256 = RenderedSignature.Sha256(bytes.Span) }, bytes);
@@ -96,6 +97,8 @@ public sealed record Slotting(int Edition, SigningAt Signing, string Server, Fun
         public ImmutableArray<UnfilledRtf>.Builder Rich { get; } = ImmutableArray.CreateBuilder<UnfilledRtf>();
 
         public ImmutableSortedDictionary<string, string>.Builder Pictures { get; } = ImmutableSortedDictionary.CreateBuilder<string, string>(StringComparer.Ordinal);
+
+        public ImmutableHashSet<string>.Builder Linked { get; } = ImmutableHashSet.CreateBuilder<string>(StringComparer.Ordinal);
 
         private SigningAt Signing => slotting.Signing;
 
@@ -144,6 +147,7 @@ public sealed record Slotting(int Edition, SigningAt Signing, string Server, Fun
                 if (kind.HoldsHtml) Files.Add(new WantedFile(entry with { Path = stem + ".html", Sha256 = written.HtmlSha256 }, written.Html));
                 Files.Add(new WantedFile(entry with { Path = stem + ".txt", Sha256 = written.TextSha256 }, written.Text));
                 var isLinked = form.HasDoublePictures;
+                if (isLinked) Linked.UnionWith(written.Pictures);
                 if (kind.Pictures == PictureWay.Files && !isLinked)
                 {
                     foreach (var picture in written.Pictures) Pictures[picture] = form.PictureAddress(picture);

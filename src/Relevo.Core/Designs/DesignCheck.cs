@@ -74,6 +74,8 @@ public static partial class DesignCheck
         CheckLength("/name", document.Name, problems);
         if (document.Set.Length > 100 || (document.Set.Length > 0 && string.IsNullOrWhiteSpace(document.Set))) problems.Add(new("/set", "name-length", "A set's name has 1 to 100 characters."));
         CheckLength("/set", document.Set, problems);
+        if (document.Smaller.Length > 100) problems.Add(new("/smaller", "name-length", "The design that stands in is named by at most 100 characters."));
+        CheckLength("/smaller", document.Smaller, problems);
         CheckTheme(document.Theme, problems);
     }
 

@@ -122,6 +122,7 @@ public static class EditionDifference
         }
 
         if (before.Set != after.Set) yield return after.Set.Length > 0 ? $"Now in the set \"{after.Set}\"." : $"No longer in the set \"{before.Set}\".";
+        if (before.Smaller != after.Smaller) yield return after.Smaller.Length > 0 ? $"\"{after.Smaller}\" stands in where it is too long." : "Nothing stands in any more where it is too long.";
         foreach (var language in before.Languages.Keys.Union(after.Languages.Keys))
         {
             if (!Texts(before, language).SequenceEqual(Texts(after, language))) yield return $"Its texts in {language} are others.";

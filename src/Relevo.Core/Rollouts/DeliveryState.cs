@@ -83,6 +83,9 @@ public sealed record DeliveryStanding(
         return this with { State = DeliveryState.Waits, WantedTag = tag, Differing = [], Trouble = "", Failures = 0, NextAttempt = null, IsSetAside = false };
     }
 
+    /// <summary>The client keeps nothing and asks for each message: what is wanted is in place with the server itself.</summary>
+    public static DeliveryStanding Served(string tag) => new(DeliveryState.InPlace, tag, tag, tag, [], "", 0, null, false);
+
     /// <summary>The client was told a manifest. A drifted client stays drifted until it reports otherwise.</summary>
     public DeliveryStanding Told(string tag)
     {

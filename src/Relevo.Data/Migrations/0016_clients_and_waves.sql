@@ -4,7 +4,9 @@ alter index computer_person_idx rename to client_person_idx;
 alter table client
     add column kind text not null default 'desk-app' check (kind ~ '^[a-z0-9-]{1,40}$'),
     add column outside_id text not null default '' check (length(outside_id) <= 400),
-    add column is_for_all boolean not null default true,
+    add column is_for_all boolean not null default false,
+    add column is_by_hand boolean not null default false,
+    add column addresses text[] not null default '{}',
     add column next_token_hash bytea unique check (length(next_token_hash) = 32),
     alter column token_hash drop not null;
 alter table client alter column kind drop default;
@@ -151,3 +153,10 @@ create table notice (
     seen_at timestamptz
 );
 create index notice_unseen_idx on notice (id) where seen_at is null;
+
+-- Keys with which device profiles are signed. Private keys are protected by the server that wrote them.
+create table signing_key (
+    id text primary key check (length(id) between 1 and 100),
+    secret text not null,
+    created_at timestamptz not null default now()
+);

@@ -1,11 +1,13 @@
 using System.Collections.Immutable;
 using System.IO.Compression;
 using System.Text.Json;
+using Microsoft.AspNetCore.DataProtection;
 using Relevo.Core;
 using Relevo.Core.Clients;
 using Relevo.Core.Designs;
 using Relevo.Core.People;
 using Relevo.Core.People.Formats;
+using Relevo.Core.People.Roster;
 using Relevo.Core.People.Sources;
 using Relevo.Core.Rendering;
 using Relevo.Data;
@@ -15,17 +17,19 @@ using Relevo.Server.SignIn;
 
 namespace Relevo.Server.Hosting;
 
-/// <summary>One stand-in computer with its agent's token; the file of these is the only place the demo's tokens are written to.</summary>
-public sealed record DemoComputer(string Computer, string Person, string Address, string Token);
+/// <summary>One stand-in client with its token; the file of these is the only place the demo's tokens are written to.</summary>
+public sealed record DemoClient(string Kind, string Name, string Person, string Address, string Token);
 
 /// <summary>Fills an empty database with the demo company from the files under demo/, the way an administrator would. Draft only: publishing and rolling out are left to the visitor.</summary>
-internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore runs, CurrentRoster rosters, PictureStore pictures, ClientStore clients, MailboxStore mailboxes, FieldSetStore fields, UnitStore units, PersonStore people, DocumentStore documents, DemoRules demoRules)
+internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore runs, CurrentRoster rosters, PictureStore pictures, ClientStore clients, MailboxStore mailboxes, FieldSetStore fields, UnitStore units, PersonStore people, DocumentStore documents, DemoRules demoRules, ClientSettingsStore clientSettings, IDataProtectionProvider protection)
 {
     private const string AdministratorAddress = "ines.albrecht@brackenfold.example";
     private const string EmployeeAddress = "maren.holtkamp@brackenfold.example";
     private const string AdministratorPassword = "paper-ink-and-baton";
     private const string EmployeePassword = "my-own-signature";
     private const int ComputerCount = 20;
+    private const int PhoneCount = 6;
+    private const int HelperCount = 3;
 
     /// <summary>The demo's passwords, refused in production.</summary>
     public static ImmutableArray<string> Passwords { get; } = [AdministratorPassword, EmployeePassword];
@@ -48,7 +52,8 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
         var employee = (await rosters.GetAsync(cancellationToken)).FindByAddress(EmployeeAddress)!;
         await users.AddAsync(new User(Guid.NewGuid(), EmployeeAddress, employee.Name, SessionEndpoints.Hash(EmployeePassword), UserRole.Employee, employee.Person.Id), cancellationToken);
         await DesignAsync(Path.Combine(settings.DemoFolder!, "brackenfold-mark.png"), actor, cancellationToken);
-        await AddComputersAsync(settings.DemoTokensFile!, actor, cancellationToken);
+        await AddClientsAsync(settings.DemoTokensFile!, actor, cancellationToken);
+        if (settings.DemoMailboxes?.Split(' ', 2) is [var session, var token]) await clientSettings.SaveMailboxServerAsync(session, protection.CreateProtector(ClientEndpoints.SecretPurpose).Protect(token), actor, cancellationToken);
     }
 
     private async Task ImportPeopleAsync(string path, Actor actor, CancellationToken cancellationToken)
@@ -121,23 +126,32 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
         await demoRules.AddAsync(logo, actor, cancellationToken);
     }
 
-    /// <summary>Every twelfth person has a computer, and the demo's two users before anybody else.</summary>
-    private async Task AddComputersAsync(string tokensFile, Actor actor, CancellationToken cancellationToken)
+    /// <summary>
+    /// Every twelfth person has a computer, some a phone and a compose helper, and the demo's two users before anybody else.
+    /// </summary>
+    private async Task AddClientsAsync(string tokensFile, Actor actor, CancellationToken cancellationToken)
     {
         var everybody = (await rosters.GetAsync(cancellationToken)).Rows.ToArray().Where(row => row.Person.Address.Length > 0).ToList();
         var first = everybody.Where(row => SignInNames.Contains(row.Person.Address));
-        var chosen = first.Concat(everybody.Where((row, index) => index % 12 == 0 && !SignInNames.Contains(row.Person.Address))).Take(ComputerCount);
-        var added = new List<DemoComputer>();
-        foreach (var row in chosen)
+        var chosen = first.Concat(everybody.Where((row, index) => index % 12 == 0 && !SignInNames.Contains(row.Person.Address))).Take(ComputerCount).ToList();
+        var added = new List<DemoClient>();
+        for (var number = 0; number < chosen.Count; number++)
         {
-            var (token, hash) = Tokens.New();
-            var computer = new Client(Guid.NewGuid(), ClientKind.DeskApp.Kind, $"{row.Office?.Name} {added.Count + 1:00}", row.Person.Id);
-            await clients.AddAsync(computer, hash, null, Placement.None, actor, cancellationToken);
-            added.Add(new DemoComputer(computer.Name, row.Name, row.Person.Address, token));
+            var row = chosen[number];
+            await AddAsync(ClientKind.DeskApp.Kind, $"{row.Office?.Name} {number + 1:00}", row);
+            if (number < PhoneCount) await AddAsync("pocket-app", $"Phone {number + 1:00}", row);
+            if (number < HelperCount) await AddAsync("compose-helper", "Compose helper", row);
         }
 
         var options = new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite };
         await using var file = new FileStream(tokensFile, options);
         await JsonSerializer.SerializeAsync(file, added, RelevoJson.Options, cancellationToken);
+
+        async Task AddAsync(string kind, string name, RosterRow row)
+        {
+            var (token, hash) = Tokens.New();
+            await clients.AddAsync(new Client(Guid.NewGuid(), kind, name, row.Person.Id, "", IsForAll: kind == "pocket-app"), hash, null, Placement.None, actor, cancellationToken);
+            added.Add(new DemoClient(kind, name, row.Name, row.Person.Address, token));
+        }
     }
 }

@@ -12,6 +12,7 @@ using Relevo.Core;
 using Relevo.Core.Rendering;
 using Relevo.Data;
 using Relevo.Server.Connectors;
+using Relevo.Server.Connectors.Jmap;
 using Relevo.Server.Designs;
 using Relevo.Server.Frame;
 using Relevo.Server.Http;
@@ -87,6 +88,7 @@ public static class RelevoServer
         .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
         .MinimumLevel.Override("Microsoft.AspNetCore.Antiforgery", LogEventLevel.Error) // its warning says only that our no-store stands
         .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error) // where the key ring lies: docs/operations.md
+        .MinimumLevel.Override("System.Net.Http", LogEventLevel.Warning)
         .MinimumLevel.Override("Serilog.AspNetCore.RequestLoggingMiddleware", LogEventLevel.Information)
         .WriteTo.Console(new CompactJsonFormatter()));
 
@@ -94,7 +96,7 @@ public static class RelevoServer
     {
         services.AddSingleton(_ => Database.Open(settings.Database));
         services.AddSingleton<UserStore>().AddSingleton<PersonStore>().AddSingleton<SourceStore>().AddSingleton<RunStore>().AddSingleton<UnitStore>().AddSingleton<MailboxStore>().AddSingleton<FieldSetStore>().AddSingleton<CurrentRoster>().AddSingleton<OwnRequestStore>().AddSingleton<ScimStore>().AddSingleton<ScimTokenStore>().AddSingleton<ScimProvider>().AddSingleton<PictureIntake>().AddSingleton<SourceReading>().AddSingleton<SourceSchedule>().AddSingleton<DesignStore>().AddSingleton<RuleStore>()
-            .AddSingleton<EditionStore>().AddSingleton<PictureStore>().AddSingleton<ClientStore>().AddSingleton<DeliveryStore>().AddSingleton<ClientSettingsStore>().AddSingleton<Holdings>().AddSingleton<Placing>().AddSingleton<Planner>().AddSingleton<SeenClients>().AddSingleton<RolloutStore>().AddSingleton<AuditLog>()
+            .AddSingleton<EditionStore>().AddSingleton<PictureStore>().AddSingleton<ClientStore>().AddSingleton<DeliveryStore>().AddSingleton<ClientSettingsStore>().AddSingleton<Holdings>().AddSingleton<Placing>().AddSingleton<Planner>().AddSingleton<SeenClients>().AddSingleton<ClientAsking>().AddSingleton<ProfileSigning>().AddSingleton<RolloutStore>().AddSingleton<AuditLog>()
             .AddSingleton<DataProtectionKeyStore>().AddSingleton<Drafts>().AddSingleton<CompiledDesigns>().AddSingleton<PictureCuts>().AddSingleton<CurrentAccounts>().AddSingleton<ThemeStore>().AddSingleton<DocumentStore>().AddSingleton<Documents>().AddSingleton<CurrentReach>().AddSingleton<Situations>().AddSingleton<DemoRules>().AddSingleton(settings).AddSingleton<MailDelivery>().AddSingleton<SignatureExport>().AddSingleton<PublishedEditions>().AddSingleton(TimeProvider.System);
     }
 
@@ -102,7 +104,8 @@ public static class RelevoServer
     private static void AddBackgroundWork(IServiceCollection services) => services
         .AddHostedService(provider => provider.GetRequiredService<SourceSchedule>())
         .AddHostedService(provider => provider.GetRequiredService<SeenClients>())
-        .AddHostedService<RolloutWork>();
+        .AddHostedService<RolloutWork>()
+        .AddHostedService<MailboxWork>();
 
     private static void AddWeb(IServiceCollection services)
     {
@@ -120,6 +123,7 @@ public static class RelevoServer
             if (schema.Properties?.ContainsKey("kind") == true) (schema.Required ??= new HashSet<string>()).Add("kind");
             return Task.CompletedTask;
         }));
+        services.AddHttpClient(MailboxWork.HttpName, http => http.Timeout = TimeSpan.FromSeconds(60));
         services.AddDataProtection().SetApplicationName("Relevo");
         services.AddOptions<KeyManagementOptions>().Configure<DataProtectionKeyStore>((options, store) => options.XmlRepository = new KeyRing(store));
         services.AddAntiforgery(options =>
@@ -151,7 +155,7 @@ public static class RelevoServer
     private static void Use(WebApplication application, ServerSettings settings)
     {
         application.UseSerilogRequestLogging(options => options.GetLevel = (context, _, trouble) =>
-            trouble is not null || context.Response.StatusCode >= 500 ? LogEventLevel.Error : context.Request.Path.StartsWithSegments("/api") || context.Request.Path.StartsWithSegments("/agent") ? LogEventLevel.Debug : LogEventLevel.Verbose);
+            trouble is not null || context.Response.StatusCode >= 500 ? LogEventLevel.Error : context.Request.Path.StartsWithSegments("/api") || context.Request.Path.StartsWithSegments("/agent") || context.Request.Path.StartsWithSegments("/pocket") || context.Request.Path.StartsWithSegments("/helper") ? LogEventLevel.Debug : LogEventLevel.Verbose);
         application.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandler = ExplainAsync, SuppressDiagnosticsCallback = trouble => trouble.Exception is BadHttpRequestException });
         application.UseSecurityHeaders();
         application.UseStatusCodePages();
@@ -199,6 +203,8 @@ public static class RelevoServer
         application.MapPictures();
         application.MapPictureUpload();
         application.MapAgent();
+        application.MapPocket();
+        application.MapHelper();
         application.MapScim();
         application.MapGet("/health/live", () => Results.Text("alive")).AllowAnonymous().ExcludeFromDescription();
         application.MapGet("/health/ready", ReadyAsync).AllowAnonymous().ExcludeFromDescription();

@@ -25,6 +25,9 @@ public sealed record ServerSettings(
     /// <summary>The address under which others reach the server, without a slash at its end; linked pictures lie under it: RELEVO_PUBLIC_URL, where it listens by default.</summary>
     public string PublicAddress { get; init; } = "";
 
+    /// <summary>The session and the token of the demo's mailbox server, parted by a space, or null for none: RELEVO_DEMO_MAILBOXES.</summary>
+    public string? DemoMailboxes { get; init; }
+
     /// <summary>How often background work looks round: RELEVO_WORK_MILLISECONDS, 500 by default.</summary>
     public TimeSpan WorkEvery { get; init; } = TimeSpan.FromMilliseconds(500);
 
@@ -63,6 +66,7 @@ public sealed record ServerSettings(
             environment("RELEVO_DEMO_TOKENS") is { Length: > 0 } tokens ? tokens : null)
         {
             MailServer = mailServer,
+            DemoMailboxes = environment("RELEVO_DEMO_MAILBOXES") is { Length: > 0 } mailboxes ? mailboxes : null,
             PublicAddress = outside.TrimEnd('/'),
             WorkEvery = TimeSpan.FromMilliseconds(Number("RELEVO_WORK_MILLISECONDS", 500, 10, 60_000)),
             MailboxLookEvery = TimeSpan.FromSeconds(Number("RELEVO_MAILBOX_LOOK_SECONDS", 300, 1, 86_400)),

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Security.Claims;
 using System.Text;
 using Microsoft.AspNetCore.Http.HttpResults;
 using NodaTime.Text;
@@ -9,13 +8,10 @@ using Relevo.Core.Editions;
 using Relevo.Core.People;
 using Relevo.Core.Rendering;
 using Relevo.Core.Rules;
-using Relevo.Data;
 using Relevo.Server.Designs;
 using Relevo.Server.Http;
 using Relevo.Server.People;
-using Relevo.Server.Rollout;
 using Relevo.Server.Rules;
-using Relevo.Server.SignIn;
 
 namespace Relevo.Server.Lens;
 
@@ -53,20 +49,11 @@ public sealed record LensAudience(string Key, string Name);
 /// <summary>Whose signature is looked at.</summary>
 public sealed record LensPerson(Guid Id, string Name, ImmutableArray<string> Addresses);
 
-/// <summary>An employee's own signature for one account and slot.</summary>
-public sealed record OwnSignature(string Address, string Slot, LensSignature? Signature);
-
-/// <summary>An employee's signatures as the edition being rolled out has them; Edition is 0 before the first rollout.</summary>
-public sealed record OwnSignatures(int Edition, ImmutableArray<OwnSignature> Signatures);
-
-/// <summary>The lens: the one way from a situation to what is seen, on drafts. And the employee's own page, on what is rolled out.</summary>
+/// <summary>The lens: the one way from a situation to what is seen, on drafts.</summary>
 public static class LensEndpoints
 {
     /// <summary>Maps the lens for administrators.</summary>
     public static void MapLens(this IEndpointRouteBuilder routes) => routes.MapGet("/api/lens", LookAsync).WithName("LookThroughLens");
-
-    /// <summary>Maps the employee's page.</summary>
-    public static void MapOwn(this IEndpointRouteBuilder routes) => routes.MapGet("/api/own/signatures", OwnAsync).WithName("ReadOwnSignatures");
 
     private static async Task<Results<Ok<LensAnswer>, ProblemHttpResult>> LookAsync(
         CurrentRoster rosters, Drafts drafts, Situations situations, CurrentReach reach, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken,
@@ -92,26 +79,6 @@ public static class LensEndpoints
             [.. (decision.Rule?.Then as CarryDesigns)?.Offered.Select(offered => names.Design(offered) ?? "a design that is gone") ?? []],
             [.. decision.Disclaimers.Select(disclaimer => names.Disclaimer(disclaimer) ?? "a disclaimer that is gone")],
             [.. decision.Banners.Where(show => content.FindBanner(show.Banner)?.IsRunning(read.Situation.Moment) == true).Select(show => names.Banner(show.Banner)!)]));
-    }
-
-    private static async Task<Results<Ok<OwnSignatures>, ProblemHttpResult>> OwnAsync(
-        ClaimsPrincipal principal, UserStore users, CurrentRoster rosters, Placing placing, EditionStore editions, Situations situations, CompiledDesigns compiled, PictureCuts cuts, CancellationToken cancellationToken)
-    {
-        var user = await users.FindAsync(principal.UserId(), cancellationToken);
-        var roster = await rosters.GetAsync(cancellationToken);
-        if (user?.PersonId is not { } id || roster.Find(id) is not { } row)
-            return Problems.Of(StatusCodes.Status404NotFound, "no-person", "This sign-in belongs to nobody in the directory.", "Ask your administrator to link it to your directory entry.");
-        if ((await placing.ReadAsync(cancellationToken))(id).Edition is not { } edition || await editions.FindAsync(edition, cancellationToken) is not { } content)
-            return TypedResults.Ok(new OwnSignatures(0, []));
-        var records = content.RecordsFrom(roster.Records);
-        var signatures = (
-            from account in row.Person.Accounts
-            from slot in ClientKind.DeskApp.Slots
-            let situation = situations.Plain(records, row, account, ClientKind.DeskApp, slot.Occasions[0])
-            let decision = Decision.Decide(content.Rules, records, situation.Situation)
-            select new OwnSignature(account.Address, slot.Label, decision.Design is { } chosen ? Render(content, chosen, records, situation, decision, compiled) : null)).ToImmutableArray();
-        await cuts.EnsureAsync([.. signatures.SelectMany(signature => signature.Signature?.Pictures ?? []).Distinct()], cancellationToken);
-        return TypedResults.Ok(new OwnSignatures(edition, signatures));
     }
 
     private static LensSignature? Render(EditionContent content, Guid design, CompanyRecords records, ReadSituation read, Decision decision, CompiledDesigns compiled, bool isMarked = false)

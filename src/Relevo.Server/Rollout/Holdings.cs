@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Collections.Immutable;
 using Microsoft.Extensions.Caching.Memory;
 using NodaTime;
 using Relevo.Core.Clients;
@@ -36,9 +37,10 @@ public sealed class Holdings(PublishedEditions editions, PictureCuts cuts, Pictu
     /// <summary>The slots of a client and what goes in, before pictures are looked at. decide: a decision already made for everybody, or null for the plain evaluation.</summary>
     public static Fitting Fit(Client client, Slotting slotting, PeopleRoster roster, Func<Sender, Cell, Decision>? decide, bool tellsLosses = false)
     {
-        var kind = ClientKind.Find(client.Kind);
-        if (kind is null) return new Fitting(slotting.Edition, [], [], System.Collections.Immutable.ImmutableSortedDictionary<string, string>.Empty);
+        var kind = client.IsByHand ? ClientKind.Find(client.Kind)?.ByHand : ClientKind.Find(client.Kind);
+        if (kind is null) return new Fitting(slotting.Edition, [], [], ImmutableSortedDictionary<string, string>.Empty, []);
         var accounts = AccountsOf(roster.Find(client.PersonId), slotting.Signing.Records);
+        if (!client.Addresses.IsEmpty) accounts = [.. accounts.Where(account => client.Addresses.Contains(account.Sender.Address, StringComparer.OrdinalIgnoreCase))];
         return decide is null ? slotting.Fit(kind, accounts, client.IsForAll, tellsLosses) : slotting.Fit(kind, accounts, client.IsForAll, tellsLosses, decide);
     }
 
@@ -49,6 +51,7 @@ public sealed class Holdings(PublishedEditions editions, PictureCuts cuts, Pictu
     /// <summary>The whole delivery, with the pictures' hashes, which are made where they are not there yet.</summary>
     public async Task<Delivery> DeliverAsync(Fitting fitting, CancellationToken cancellationToken)
     {
+        if (!fitting.Linked.IsEmpty) await cuts.EnsureAsync(fitting.Linked, cancellationToken);
         var (hashes, bytes) = await PicturesAsync([.. fitting.Pictures.Keys], fitting.NeedsPictureBytes, cancellationToken);
         return fitting.Deliver(hashes, bytes);
     }

@@ -168,7 +168,7 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
             var names = fittings.SelectMany(fitting => fitting.Pictures.Keys).ToHashSet(StringComparer.Ordinal);
             var (hashes, bytes) = await holdings.PicturesAsync(names, fittings.Any(fitting => fitting.NeedsPictureBytes), cancellationToken);
             var wanted = new WantedHolding[some.Length];
-            Parallel.For(0, some.Length, index => wanted[index] = new WantedHolding(some[index].Client.Id, ofEdition.Key, fittings[index].Deliver(hashes, bytes).Manifest.Tag(), !Holdings.IsOpen(fittings[index])));
+            Parallel.For(0, some.Length, index => wanted[index] = new WantedHolding(some[index].Client.Id, ofEdition.Key, fittings[index].Deliver(hashes, bytes).Manifest.Tag(), !Holdings.IsOpen(fittings[index]), ClientKind.Find(some[index].Client.Kind)?.IsPerMessage == true));
             for (var index = 0; index < some.Length; index++) fitted.Add((wanted[index], some[index]));
         }
 

@@ -1,4 +1,6 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { api, take } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Trouble } from "../../kit/Trouble";
@@ -9,11 +11,12 @@ import { useSets } from "./useSets";
 
 const beginning = "begin";
 
-/** The set a design belongs to: join one and take its theme, begin one, or stand alone. */
+/** The set a design belongs to: join one and take its theme, begin one, or stand alone. And what stands in for it where it is too long. */
 export function SetChoice({ design, act }: { design: Design; act: Act }) {
   const sets = useSets();
+  const designs = useQuery({ queryKey: ["designs"], queryFn: () => take(api.GET("/api/designs")) });
   const [name, setName] = useState<string | null>(null);
-  const { set = "", theme } = design;
+  const { set = "", theme, smaller = "" } = design;
   const known = sets.data ?? [];
   const others = known.find((one) => one.name === set)?.designs.length ?? 1;
   return (
@@ -63,6 +66,19 @@ export function SetChoice({ design, act }: { design: Design; act: Act }) {
             : "Designs that join the set take this theme and follow it."}
         </p>
       )}
+      <Row label="Too long">
+        <Choice
+          label="Where it is too long"
+          value={smaller}
+          options={[
+            { value: "", label: "nothing stands in" },
+            ...[...new Set([...(designs.data ?? []).map((one) => one.name), smaller])]
+              .filter((one) => one !== "" && one !== design.name)
+              .map((one) => ({ value: one, label: `${one} stands in` })),
+          ]}
+          onChange={(next) => act("what stands in for a design", { kind: "smaller", smaller: next })}
+        />
+      </Row>
       <Trouble error={sets.error} />
     </>
   );

@@ -15,6 +15,7 @@ export type DesignAction =
   | { kind: "rename"; name: string }
   | { kind: "theme"; theme: Design["theme"] }
   | { kind: "set"; set: string; theme: Design["theme"] }
+  | { kind: "smaller"; smaller: string }
   | { kind: "languages"; languages: Languages }
   | { kind: "replace"; design: Design }
   | { kind: "block"; key: string; block: Block }
@@ -40,6 +41,8 @@ export function reduce(design: Design, action: DesignAction): Design {
       return { ...design, theme: action.theme };
     case "set":
       return { ...design, set: action.set, theme: action.theme };
+    case "smaller":
+      return { ...design, smaller: action.smaller };
     case "languages":
       return { ...design, languages: action.languages };
     case "replace":

@@ -120,6 +120,7 @@ function Table({ clients, rollout, selected }: TableProps) {
                 <span className="inline-flex items-center gap-2">
                   <StateBar state={shownState(row)} />
                   {stateWord(shownState(row))}
+                  {row.isByHand && <span className="text-second text-soft">as the person says</span>}
                   <Note row={row} />
                 </span>
               )}

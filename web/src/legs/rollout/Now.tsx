@@ -126,7 +126,7 @@ function WaveList({ rollout }: { rollout: Api["RolloutStatus"] }) {
                 <span className="text-soft">{waveWords(wave, index, rollout)}</span>
               </p>
               <p className="text-second text-soft">
-                {peopleWords(wave.plan.people, () => "a pilot")}; {gateWords(wave.plan.gate)}
+                {peopleWords(wave.plan.people)}; {gateWords(wave.plan.gate)}
               </p>
             </div>
             <div className="flex flex-col gap-1.5">

@@ -46,6 +46,7 @@ export function Progress({ rollout, isLive }: { rollout: number; isLive: boolean
           <Tooltip
             labelFormatter={(time) => timeText(new Date(Number(time)).toISOString())}
             contentStyle={{ background: "var(--color-sheet)", border: "1px solid var(--color-line)" }}
+            itemStyle={{ color: "var(--color-ink)" }}
           />
           {drawn
             .filter(({ state }) => points.some((point) => point[state] > 0))

@@ -25,15 +25,13 @@ export function shownState(client: Api["ClientStanding"]): ShownState {
 
 const unitWords = { company: "company", team: "team", office: "office", entity: "legal entity" } as const;
 
-/** Whom a wave is for, in words. name: of a person picked by hand. */
-export function peopleWords(people: WavePeople, name: (id: string) => string): string {
+/** Whom a wave is for, in words. */
+export function peopleWords(people: WavePeople): string {
   switch (people.kind) {
     case "everybody":
       return "everybody no earlier wave is for";
     case "pilots":
-      return people.people.length > 3
-        ? `${people.people.length} people picked by hand`
-        : people.people.map(name).join(", ") || "nobody yet";
+      return `${count(people.people.length, "person", "people")} picked by hand`;
     case "units":
       return `the ${unitWords[people.unit]} ${people.names.join(", ") || "…"}`;
     case "share":
