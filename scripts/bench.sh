@@ -26,6 +26,17 @@ run_bench() {
     dotnet "$bench" list "http://127.0.0.1:$port"
     dotnet "$bench" design "http://127.0.0.1:$port"
     dotnet "$bench" rules "http://127.0.0.1:$port"
+    dotnet "$bench" plan "http://127.0.0.1:$port" "$(connection_string people)" "${children[-1]}"
+  )
+  forget_demo bench
+  (
+    trap stop_cluster EXIT
+    start_cluster bench
+    ensure_database fleet
+    # The database is restarted in the middle, as an administrator would.
+    local restart="$postgres_bin/pg_ctl -D $cluster -l $(dirname "$cluster")/postgres.log -m fast -w restart"
+    [ "$(id -u)" != 0 ] || restart="runuser -u postgres -- $restart"
+    dotnet "$bench" fleet "$(connection_string fleet)" "$(dotnet_out src/Relevo.Server)/relevo-server.dll" "$root/web/dist" "$root/demo" "$restart"
   )
   forget_demo bench
   local port

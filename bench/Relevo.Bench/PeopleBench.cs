@@ -28,7 +28,7 @@ internal static class PeopleBench
         var (sources, runs, people) = (new SourceStore(database), new RunStore(database), new PersonStore(database));
         var source = new Source(Guid.CreateVersion7(), SourceKind.Csv, "Generated", 0, "{}", null, BrakeSettings.Default, [], false, null, 1);
         await sources.AddAsync(source, "", Actor, CancellationToken.None);
-        var (first, next) = (WriteLdif(0), WriteLdif(Changed));
+        var (first, next) = (WriteLdif(Count, 0), WriteLdif(Count, Changed));
         // The import comes first, so that the peak of memory is its own.
         var imported = await SyncAsync(runs, source.Id, first, expected: Count);
         var memory = Process.GetCurrentProcess().PeakWorkingSet64 / (1 << 20);
@@ -44,6 +44,16 @@ internal static class PeopleBench
         File.Delete(first);
         File.Delete(next);
         return 0;
+    }
+
+    /// <summary>Imports so many generated people, p0, p1 and so on.</summary>
+    public static async Task ImportAsync(NpgsqlDataSource database, int count)
+    {
+        var source = new Source(Guid.CreateVersion7(), SourceKind.Csv, "Generated", 9, "{}", null, BrakeSettings.Default, [], false, null, 1);
+        await new SourceStore(database).AddAsync(source, "", Actor, CancellationToken.None);
+        var file = WriteLdif(count, 0);
+        await SyncAsync(new RunStore(database), source.Id, file, count);
+        File.Delete(file);
     }
 
     private static async Task MeasureRosterAsync(PersonStore people)
@@ -110,13 +120,13 @@ internal static class PeopleBench
     }
 
     /// <summary>People who differ in about as many ways as real ones; the first so many have another title.</summary>
-    private static string WriteLdif(int changed)
+    private static string WriteLdif(int count, int changed)
     {
         var file = Path.GetTempFileName();
         using var ldif = new StreamWriter(file);
         ldif.Write("version: 1\n\n");
         string[] attributes = ["uid", "cn", "sn", "givenName", "displayName", "mail", "title", "departmentNumber", "o", "l", "telephoneNumber", "mobile", "labeledURI", "preferredLanguage", "employeeNumber", "postNominals", "registrationNumber", "street", "postalCode", "c"];
-        for (var number = 0; number < Count; number++)
+        for (var number = 0; number < count; number++)
         {
             ldif.Write(string.Create(CultureInfo.InvariantCulture, $"dn: uid=p{number},ou=people,dc=brackenfold,dc=example\nobjectClass: inetOrgPerson\n"));
             for (var column = 0; column < attributes.Length; column++) ldif.Write($"{attributes[column]}: {(column == 6 && number < changed ? "Clinical director" : Cell(number, column))}\n");

@@ -7,6 +7,8 @@ using Relevo.Bench;
 // relevo-bench design URL        a design over everybody and previews after edits, on the same server
 // relevo-bench rules [URL]       reach and decisions over 100,000 accounts; with a server: the map while a rule is edited
 // relevo-bench pictures          a camera's portrait, cut and encoded
+// relevo-bench plan URL DATABASE PID   what 100,000 accounts' clients are to hold, on the same server
+// relevo-bench fleet DATABASE SERVER.DLL WEB DEMO RESTART   15,000 clients, without faults and with them, against servers of its own; RESTART restarts the database
 // relevo-bench rollout URL       from Publish to the last computer in place, on a fresh demo
 switch (args)
 {
@@ -26,9 +28,13 @@ switch (args)
         return await RuleBench.RunAsync(new Uri(ruled + "/"));
     case ["pictures"]:
         return PictureBench.Run();
+    case ["plan", var planned, var within, var process]:
+        return await PlanBench.RunAsync(new Uri(planned + "/"), within, int.Parse(process, System.Globalization.CultureInfo.InvariantCulture));
+    case ["fleet", var fleet, var program, var web, var demo, var restart]:
+        return await FleetBench.RunAsync(fleet, program, web, demo, restart);
     case ["rollout", var address]:
         return await RolloutBench.RunAsync(new Uri(address + "/"));
     default:
-        Console.Error.WriteLine("usage: relevo-bench render MARK.PNG | people DATABASE | push URL | list URL | design URL | rules [URL] | pictures | rollout URL");
+        Console.Error.WriteLine("usage: relevo-bench render MARK.PNG | people DATABASE | push URL | list URL | design URL | rules [URL] | pictures | plan URL DATABASE PID | fleet DATABASE SERVER.DLL WEB DEMO RESTART | rollout URL");
         return 2;
 }

@@ -20,9 +20,10 @@ internal static class RolloutBench
         while (clock.Elapsed < LongestWait)
         {
             var rollout = (await http.GetFromJsonAsync<JsonObject>(new Uri("api/rollout", UriKind.Relative)))!;
-            var totals = rollout["totals"]!.AsObject();
-            var whole = totals.Where(pair => pair.Key is not ("clients" or "trouble")).Sum(pair => pair.Value!.GetValue<int>());
-            if (whole > 0 && rollout["rollout"]!["edition"]!.GetValue<int>() == 1 && totals["inPlace"]!.GetValue<int>() == whole)
+            // One of the demo's computers lies in a drawer.
+            var computers = rollout["kinds"]!.AsArray().First(kind => kind!["kind"]!.ToString() == "desk-app")!["counts"]!;
+            var whole = computers["clients"]!.GetValue<int>() - 1;
+            if (rollout["rollout"]!["edition"]!.GetValue<int>() == 1 && computers["inPlace"]!.GetValue<int>() == whole)
             {
                 Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"From Publish to the last of {whole} computers in place: {clock.Elapsed.TotalSeconds:N1} s (their agents ask every 2 s, give or take a fifth)"));
                 return 0;
@@ -50,7 +51,8 @@ internal static class RolloutBench
         http.DefaultRequestHeaders.Add("X-Relevo-Antiforgery", session["antiforgeryToken"]!.GetValue<string>());
     }
 
-    private static async Task PostAsync(HttpClient http, string path, JsonObject body)
+    /// <summary>Changes something through the door; anything but success is an error.</summary>
+    public static async Task PostAsync(HttpClient http, string path, JsonObject body)
     {
         using var answer = await http.PostAsJsonAsync(new Uri(path, UriKind.Relative), body);
         answer.EnsureSuccessStatusCode();

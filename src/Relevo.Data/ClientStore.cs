@@ -96,6 +96,13 @@ public sealed class ClientStore(NpgsqlDataSource database)
         return await connection.ReadFirstAsync("select count(*)::int from client where retired_at is null", [], row => row.GetInt32(0), cancellationToken);
     }
 
+    /// <summary>The mailboxes of a kind that are known.</summary>
+    public async Task<List<Client>> MailboxesAsync(string kind, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadAllAsync($"select {Columns} from client where kind = $1 and outside_id <> '' and retired_at is null", [kind], row => ReadClient(row, 0), cancellationToken);
+    }
+
     /// <summary>How many mailboxes are known.</summary>
     public async Task<int> CountMailboxesAsync(CancellationToken cancellationToken)
     {

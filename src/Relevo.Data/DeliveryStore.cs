@@ -155,14 +155,14 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
             row => (Client: row.GetGuid(0), Edition: row.Maybe<int?>(1), Standing: ReadStanding(row, 2)),
             cancellationToken);
         var same = new List<WantedHolding>();
-        var moved = new List<(WantedHolding Wanted, DeliveryStanding After)>();
+        var moved = new List<(WantedHolding Wanted, DeliveryStanding Before, DeliveryStanding After)>();
         foreach (var (client, edition, before) in standings)
         {
             var one = byClient[client];
             if (edition != one.Edition) continue;
             var after = one.IsServed ? DeliveryStanding.Served(one.Tag) : before.Wanted(one.Tag);
             if (Same(before, after)) same.Add(one);
-            else moved.Add((one, after));
+            else moved.Add((one, before, after));
         }
 
         if (same.Count > 0)
@@ -171,6 +171,7 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
                 [same.Select(one => one.Client).ToArray(), same.Select(one => one.IsFixed).ToArray()],
                 cancellationToken);
         if (moved.Count > 0)
+        {
             await connection.ExecuteAsync(
                 """
                 update delivery set planned_edition = edition, is_fixed = plan.is_fixed, state = plan.state, wanted_tag = plan.wanted_tag, told_tag = plan.told_tag, held_tag = plan.held_tag, differing = case when plan.state = 'drifted' then differing else '{}' end,
@@ -183,6 +184,13 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
                     moved.Select(one => one.After.ToldTag).ToArray(), moved.Select(one => one.After.Trouble).ToArray(), moved.Select(one => one.After.Failures).ToArray(), moved.Select(one => one.After.IsSetAside).ToArray(), moved.Select(one => one.After.HeldTag).ToArray(),
                 ],
                 cancellationToken);
+            // Whoever puts signatures in by hand cannot know by themselves that they are others now.
+            await connection.ExecuteAsync(
+                "insert into notice (kind, text, person_id) select 'put in again', 'Your email signature has changed. Please put it in once more; your own page in Relevo says how.', person_id from client where id = any($1) and is_by_hand",
+                [moved.Where(one => one.After.State == DeliveryState.Waits && one.Before.HeldTag.Length > 0).Select(one => one.Wanted.Client).ToArray()],
+                cancellationToken);
+        }
+
         await transaction.CommitAsync(cancellationToken);
     }
 

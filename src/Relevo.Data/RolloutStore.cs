@@ -199,7 +199,7 @@ public sealed class RolloutStore(NpgsqlDataSource database)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         return await connection.ReadAllAsync(
-            "select id, at, kind, text, seen_at from notice order by id desc limit 50",
+            "select id, at, kind, text, seen_at from notice where person_id is null order by id desc limit 50",
             [],
             row => new Notice(row.GetInt64(0), row.GetFieldValue<DateTimeOffset>(1), row.GetString(2), row.GetString(3), row.Maybe<DateTimeOffset?>(4)),
             cancellationToken);
@@ -210,6 +210,20 @@ public sealed class RolloutStore(NpgsqlDataSource database)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         await connection.ExecuteAsync("update notice set seen_at = now() where id <= $1 and seen_at is null", [upTo], cancellationToken);
+    }
+
+    /// <summary>Takes notices that were not mailed yet, of the last hour, so many at most; whoever takes them mails them. Person: whom each is for, or null for administrators.</summary>
+    public async Task<List<(string Text, Guid? Person)>> TakeUnmailedAsync(int most, CancellationToken cancellationToken)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        return await connection.ReadAllAsync(
+            """
+            with due as (select id from notice where mailed_at is null and at > now() - interval '1 hour' order by id limit $1 for update skip locked)
+            update notice set mailed_at = now() from due where notice.id = due.id returning notice.text, notice.person_id
+            """,
+            [most],
+            row => (row.GetString(0), row.Maybe<Guid?>(1)),
+            cancellationToken);
     }
 
     /// <summary>Tells administrators something.</summary>

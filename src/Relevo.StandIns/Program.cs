@@ -45,6 +45,7 @@ if (options.MailPort > 0) MailPages.Map(application, mailbox);
 if (tree is not null && options.MailboxToken.Length > 0)
 {
     var (mailboxes, faults) = (new JmapMailboxes(JmapMailboxes.Of(tree)), new JmapFaults(seed: 6));
+    if (apps.Count > 0) faults.ReadOnly.Add(mailboxes.All.Last().Id); // one in the demo that nobody may change
     new JmapServer(mailboxes, faults, options.MailboxToken).Map(application);
     JmapPages.Map(application, mailboxes, faults, mailbox);
 }

@@ -33,13 +33,13 @@ public sealed class RolloutLegTests(RunningDemo demo) : IClassFixture<RunningDem
         visitor.Button("Go on");
         visitor.See("//section[@aria-label='Waves']//li[2][contains(., 'began')]");
         visitor.See("//section[@aria-label='Waves']//li[2][contains(., 'passed')]");
-        visitor.SeeText("edition 1, 100 %");
+        visitor.SeeText("edition 1, 99 %");
 
         await DriftAsync(visitor, standIns, mailbox);
         await demo.KillServerAsync();
         visitor.See("//*[contains(., 'The server cannot be reached')]");
         await demo.StartServerAsync();
-        visitor.SeeText("edition 1, 100 %");
+        visitor.SeeText("edition 1, 99 %");
 
         RollForthAndBack(visitor);
         await CompareWithTheLensAsync(visitor, standIns, mailbox);
@@ -93,13 +93,13 @@ public sealed class RolloutLegTests(RunningDemo demo) : IClassFixture<RunningDem
         visitor.Press(Keys.Alt, Keys.ArrowUp);
         Publish(visitor, 2);
         visitor.Button("Roll out edition 2");
-        visitor.SeeText("edition 2, 100 %");
-        visitor.See("//*[contains(., 'Done ')][contains(., '100 % of all clients')]");
+        visitor.SeeText("edition 2, 99 %");
+        visitor.See("//*[contains(., 'Done ')][contains(., '99 % of all clients')]");
         visitor.Click("//a[.='Before']");
         visitor.Button("Roll back to edition 1");
         visitor.Title("Edition 1");
-        visitor.SeeText("edition 1, 100 %");
-        visitor.See("//*[contains(., 'Done ')][contains(., '100 % of all clients')]");
+        visitor.SeeText("edition 1, 99 %");
+        visitor.See("//*[contains(., 'Done ')][contains(., '99 % of all clients')]");
     }
 
     /// <summary>A desk app, a mailbox and a phone hold what the lens shows for each of them.</summary>

@@ -2,7 +2,10 @@ using System.Diagnostics;
 using System.Net;
 using System.Text.Json;
 using Relevo.Core.Clients;
+using Microsoft.Extensions.DependencyInjection;
+using Relevo.Data;
 using Relevo.Server.Designs;
+using Relevo.Server.Rollout;
 
 namespace Relevo.Server.Tests;
 
@@ -70,6 +73,31 @@ public sealed class StandInTests
         await standIns.WaitForExitAsync();
         using var away = await browser.SendAsync(HttpMethod.Post, $"api/designs/{design}/test-messages?person={person}", null);
         Assert.Equal("mail-not-sent", (await Problem.ReadAsync(away)).Code);
+        Directory.Delete(place, recursive: true);
+    }
+
+    [Fact]
+    public async Task Notices_are_mailed_once_to_administrators_and_to_whom_they_are_for()
+    {
+        var place = Directory.CreateTempSubdirectory("relevo-test-").FullName;
+        await File.WriteAllTextAsync(Path.Combine(place, "agents.json"), "[]");
+        var (address, port) = (new Uri($"http://127.0.0.1:{ServerProcess.FreePort()}/"), ServerProcess.FreePort());
+        using var standIns = Start("--server", "http://127.0.0.1:1", "--urls", address.ToString(), "--tokens", Path.Combine(place, "agents.json"), "--folder", place, "--agent", "none", "--mail-port", port.ToString());
+        using var http = new HttpClient { BaseAddress = address };
+        await AskAsync(http, "mail");
+        await using var server = await RunningServer.StartAsync(new Uri($"smtp://127.0.0.1:{port}"));
+        using var browser = await server.SignInAsync();
+        await browser.ApplyAsync(Ldif.Person("mia"));
+        var (rollouts, mail) = (server.Services.GetRequiredService<RolloutStore>(), server.Services.GetRequiredService<NoticeMail>());
+        await rollouts.NoticeAsync("gate missed", "The rollout of edition 7 paused itself.", CancellationToken.None);
+        await server.Database.DoAsync("insert into notice (kind, text, person_id) select 'put in again', 'Yours has changed.', id from person");
+        await mail.MailAsync(CancellationToken.None);
+        await mail.MailAsync(CancellationToken.None);
+        var list = await AskAsync(http, "mail");
+        Assert.Equal(1, list.Split(RunningServer.AdministratorName).Length - 1);
+        Assert.Equal(1, list.Split("mia@brackenfold.example").Length - 1);
+        standIns.Kill(entireProcessTree: true);
+        await standIns.WaitForExitAsync();
         Directory.Delete(place, recursive: true);
     }
 

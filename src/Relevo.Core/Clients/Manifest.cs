@@ -1,5 +1,5 @@
 using System.Collections.Immutable;
-using System.Text.Json;
+using System.Text;
 using Relevo.Core.Rendering;
 using Relevo.Core.Rules;
 
@@ -47,10 +47,18 @@ public sealed record Manifest(int Edition, ImmutableArray<ManifestFile> Files)
     public const string OwnFileName = "relevo.json";
 
     /// <summary>
-    /// What is to be held, in one hash: SHA-256 of the JSON of its files. The edition's number is left out, so that an edition that changes nothing for a
-    /// client asks nothing of it.
+    /// What is to be held, in one hash: see <see cref="TagOf"/>. The edition's number is left out, so that an edition that changes nothing for a client asks nothing
+    /// of it.
     /// </summary>
-    public string Tag() => RenderedSignature.Sha256(JsonSerializer.SerializeToUtf8Bytes(Files, RelevoJson.Options));
+    public string Tag() => TagOf(Files.Select(file => (file.Path, file.Sha256)));
+
+    /// <summary>SHA-256, in lower-case hex, of a line for each file in the order of their paths: its hash, a space, its path, a line feed. So what was found in a client proves by itself that it is what was wanted.</summary>
+    public static string TagOf(IEnumerable<(string Path, string Sha256)> files)
+    {
+        var lines = new StringBuilder();
+        foreach (var (path, sha256) in files.OrderBy(file => file.Path, StringComparer.Ordinal)) lines.Append(sha256).Append(' ').Append(path).Append('\n');
+        return RenderedSignature.Sha256(Encoding.UTF8.GetBytes(lines.ToString()));
+    }
 
     /// <summary>The published JSON Schema of a manifest. Source: JSON Schema 2020-12.</summary>
     public static string Schema() => RelevoJson.Schema(typeof(Manifest), "What a client of Relevo is to hold");

@@ -44,6 +44,10 @@ public sealed record DeliveryReport(string Tag, ImmutableArray<FoundFile> Found,
 {
     /// <summary>What stands in those that differ, as far as it is text, so that it can be looked at.</summary>
     public ImmutableArray<FoundContent> Contents { get; init; } = [];
+
+    /// <summary>True when what was found is exactly what the tag names, and there was no trouble.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public bool ProvesItself => Trouble.Length == 0 && Manifest.TagOf(Found.Select(file => (file.Path, file.Sha256))) == Tag;
 }
 
 /// <summary>What was found in a place.</summary>
@@ -102,10 +106,13 @@ public sealed record DeliveryStanding(
         if (report.Tag != told.Tag() || report.Tag != WantedTag) return this;
         var differing = Differences(report, told);
         if (report.Trouble.Length > 0) return Failed(report.Trouble, now, chance, backOff) with { HeldTag = "", Differing = differing };
-        if (differing.IsEmpty) return new(DeliveryState.InPlace, WantedTag, report.Tag, report.Tag, [], "", 0, null, false);
+        if (differing.IsEmpty) return Held(report.Tag);
         if (State is DeliveryState.InPlace or DeliveryState.Drifted) return this with { State = DeliveryState.Drifted, ToldTag = report.Tag, HeldTag = "", Differing = differing, Trouble = "" };
         return Failed("The files that were found are not the ones that were delivered.", now, chance, backOff) with { HeldTag = "", Differing = differing };
     }
+
+    /// <summary>The client reported holding exactly what a tag names: what was found proves it, and nothing need be compared. A stale report changes nothing.</summary>
+    public DeliveryStanding Held(string tag) => tag == WantedTag ? new(DeliveryState.InPlace, tag, tag, tag, [], "", 0, null, false) : this;
 
     /// <summary>The client could not be told, or could not do it. After too many failures in a row the delivery is set aside. asked: how long the other side asked to be left alone.</summary>
     public DeliveryStanding Failed(string trouble, Instant now, double chance, BackOff backOff, Duration? asked = null)

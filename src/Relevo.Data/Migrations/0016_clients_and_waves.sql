@@ -150,9 +150,13 @@ create table notice (
     at timestamptz not null default now(),
     kind text not null,
     text text not null check (length(text) <= 1000),
-    seen_at timestamptz
+    -- Whom it is for; null for every administrator.
+    person_id uuid references person (id),
+    seen_at timestamptz,
+    mailed_at timestamptz
 );
 create index notice_unseen_idx on notice (id) where seen_at is null;
+create index notice_unmailed_idx on notice (id) where mailed_at is null;
 
 -- Keys with which device profiles are signed. Private keys are protected by the server that wrote them.
 create table signing_key (

@@ -127,7 +127,8 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
     }
 
     /// <summary>
-    /// Every twelfth person has a computer, some a phone and a compose helper, and the demo's two users before anybody else.
+    /// Every twelfth person has a computer, some a phone and a compose helper, and the demo's two users before anybody else. One computer more lies in a drawer: it is
+    /// in no file, and so nobody runs its agent.
     /// </summary>
     private async Task AddClientsAsync(string tokensFile, Actor actor, CancellationToken cancellationToken)
     {
@@ -143,6 +144,7 @@ internal sealed class DemoCompany(UserStore users, SourceStore sources, RunStore
             if (number < HelperCount) await AddAsync("compose-helper", "Compose helper", row);
         }
 
+        await clients.AddAsync(new Client(Guid.NewGuid(), ClientKind.DeskApp.Kind, "in a drawer", chosen[^1].Person.Id), Tokens.New().Hash, null, Placement.None, actor, cancellationToken);
         var options = new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite };
         await using var file = new FileStream(tokensFile, options);
         await JsonSerializer.SerializeAsync(file, added, RelevoJson.Options, cancellationToken);

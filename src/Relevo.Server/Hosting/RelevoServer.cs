@@ -96,7 +96,7 @@ public static class RelevoServer
     {
         services.AddSingleton(_ => Database.Open(settings.Database));
         services.AddSingleton<UserStore>().AddSingleton<PersonStore>().AddSingleton<SourceStore>().AddSingleton<RunStore>().AddSingleton<UnitStore>().AddSingleton<MailboxStore>().AddSingleton<FieldSetStore>().AddSingleton<CurrentRoster>().AddSingleton<OwnRequestStore>().AddSingleton<ScimStore>().AddSingleton<ScimTokenStore>().AddSingleton<ScimProvider>().AddSingleton<PictureIntake>().AddSingleton<SourceReading>().AddSingleton<SourceSchedule>().AddSingleton<DesignStore>().AddSingleton<RuleStore>()
-            .AddSingleton<EditionStore>().AddSingleton<PictureStore>().AddSingleton<ClientStore>().AddSingleton<DeliveryStore>().AddSingleton<ClientSettingsStore>().AddSingleton<Holdings>().AddSingleton<Placing>().AddSingleton<Planner>().AddSingleton<SeenClients>().AddSingleton<ClientAsking>().AddSingleton<ProfileSigning>().AddSingleton<RolloutStore>().AddSingleton<AuditLog>()
+            .AddSingleton<EditionStore>().AddSingleton<PictureStore>().AddSingleton<ClientStore>().AddSingleton<DeliveryStore>().AddSingleton<ClientSettingsStore>().AddSingleton<Holdings>().AddSingleton<Placing>().AddSingleton<Planner>().AddSingleton<SeenClients>().AddSingleton<ClientAsking>().AddSingleton<NoticeMail>().AddSingleton<ProfileSigning>().AddSingleton<RolloutStore>().AddSingleton<AuditLog>()
             .AddSingleton<DataProtectionKeyStore>().AddSingleton<Drafts>().AddSingleton<CompiledDesigns>().AddSingleton<PictureCuts>().AddSingleton<CurrentAccounts>().AddSingleton<ThemeStore>().AddSingleton<DocumentStore>().AddSingleton<Documents>().AddSingleton<CurrentReach>().AddSingleton<Situations>().AddSingleton<DemoRules>().AddSingleton(settings).AddSingleton<MailDelivery>().AddSingleton<SignatureExport>().AddSingleton<PublishedEditions>().AddSingleton(TimeProvider.System);
     }
 
@@ -105,7 +105,8 @@ public static class RelevoServer
         .AddHostedService(provider => provider.GetRequiredService<SourceSchedule>())
         .AddHostedService(provider => provider.GetRequiredService<SeenClients>())
         .AddHostedService<RolloutWork>()
-        .AddHostedService<MailboxWork>();
+        .AddHostedService<MailboxWork>()
+        .AddHostedService(provider => provider.GetRequiredService<NoticeMail>());
 
     private static void AddWeb(IServiceCollection services)
     {

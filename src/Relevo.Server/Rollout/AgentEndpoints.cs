@@ -61,6 +61,12 @@ public static class AgentEndpoints
         if (report.Found.Length > MaxReportedFiles || report.Trouble.Length > 500 || report.Contents.Any(content => content.Path.Length > 1000 || content.Text.Length > AgentProtocol.MostContent))
             return Problems.Invalid("The report is too long.", [new Fault("", 0, "report-length", $"At most {MaxReportedFiles} files, 500 characters of trouble and {AgentProtocol.MostContent} characters of each file are taken.")]);
         if (agent.Edition is null || report.Tag != agent.Standing.WantedTag) return TypedResults.NoContent(); // about something else by now
+        if (report.ProvesItself)
+        {
+            await deliveries.MoveAsync(agent.Client.Id, before => before.Held(report.Tag), cancellationToken);
+            return TypedResults.NoContent();
+        }
+
         var wanted = (await asking.FitAsync(agent, cancellationToken)).Manifest;
         var now = Instant.FromDateTimeOffset(clock.GetUtcNow());
         var standing = await deliveries.MoveAsync(agent.Client.Id, before => before.Reported(report, wanted, now, Random.Shared.NextDouble(), BackOff.Standard), cancellationToken);

@@ -5,7 +5,6 @@ using System.Text.Json;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.WebUtilities;
 using Relevo.Core;
-using Relevo.Core.Clients;
 using Relevo.Core.Rollouts;
 using Relevo.Data;
 
@@ -14,8 +13,8 @@ namespace Relevo.Server.Rollout;
 /// <summary>A text signature of a phone. Address: the account it is for, or empty where it stands for every account. Path and Sha256: what a report names it by.</summary>
 public sealed record PocketSignature(string Address, string Text, string Path, string Sha256);
 
-/// <summary>What a phone is to hold. Tag: its identity, which a report names: SHA-256 of the JSON of Files.</summary>
-public sealed record PocketProfile(int Edition, string Tag, ImmutableArray<PocketSignature> Signatures, ImmutableArray<ManifestFile> Files);
+/// <summary>What a phone is to hold. Tag: its identity, which a report names: SHA-256 of a line for each signature, its hash, a space, its path, a line feed, in the order of their paths.</summary>
+public sealed record PocketProfile(int Edition, string Tag, ImmutableArray<PocketSignature> Signatures);
 
 /// <summary>
 /// The device profile of pocket apps: polled with an ETag (RFC 9110), signed with a detached JSON Web Signature (RFC 7515 appendix F, ES256) in the header
@@ -40,7 +39,7 @@ public static class PocketEndpoints
         var answer = await asking.AskAsync(phone, tag => AgentEndpoints.Has(context, tag), cancellationToken);
         AgentEndpoints.Mark(context, answer);
         if (answer.Delivery is not { } delivery) return AgentEndpoints.Nothing(context);
-        var profile = new PocketProfile(delivery.Manifest.Edition, answer.Tag, [.. delivery.Signatures.Select(file => new PocketSignature(file.Entry.Address, Encoding.UTF8.GetString(file.Bytes.Span), file.Entry.Path, file.Entry.Sha256))], delivery.Manifest.Files);
+        var profile = new PocketProfile(delivery.Manifest.Edition, answer.Tag, [.. delivery.Signatures.Select(file => new PocketSignature(file.Entry.Address, Encoding.UTF8.GetString(file.Bytes.Span), file.Entry.Path, file.Entry.Sha256))]);
         var body = JsonSerializer.SerializeToUtf8Bytes(profile, RelevoJson.Options);
         context.Response.Headers[SignatureHeader] = await signing.SignAsync(body, cancellationToken);
         return Results.Bytes(body, "application/json");

@@ -20,6 +20,12 @@ public sealed class Fleet : IAsyncDisposable
     /// <summary>Everybody.</summary>
     public IReadOnlyList<SimulatedClient> Clients { get; }
 
+    /// <summary>All behave like this from now on.</summary>
+    public void Behave(FleetSettings settings)
+    {
+        foreach (var client in Clients) client.Settings = settings;
+    }
+
     /// <summary>Switches on everybody who is ever switched on.</summary>
     public void Start() => running = Task.WhenAll(Clients.Select(client => Task.Run(() => client.RunAsync(stop.Token))));
 

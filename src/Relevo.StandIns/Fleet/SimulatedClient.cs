@@ -15,7 +15,7 @@ namespace Relevo.StandIns.Fleet;
 /// A simulated computer or phone: it polls, keeps in memory what it is told, and reports what it holds, by the same protocol as a real one. What it keeps outlives its being
 /// switched off, as a disk does.
 /// </summary>
-public sealed class SimulatedClient(FleetMember member, FleetSettings settings, Random dice, HttpClient server)
+public sealed class SimulatedClient(FleetMember member, FleetSettings first, Random dice, HttpClient server)
 {
     private readonly Lock holding = new();
     private ImmutableSortedDictionary<string, string> files = ImmutableSortedDictionary<string, string>.Empty.WithComparers(StringComparer.Ordinal); // hash by path
@@ -23,16 +23,25 @@ public sealed class SimulatedClient(FleetMember member, FleetSettings settings, 
     private Manifest? manifest;
     private bool asksForAll;
 
+    private FleetSettings settings = first;
+
+    /// <summary>How it behaves from now on.</summary>
+    public FleetSettings Settings
+    {
+        get => settings;
+        set => settings = value;
+    }
+
     /// <summary>Who it is.</summary>
     public FleetMember Member { get; } = member;
 
     /// <summary>The clock on its wall, which is off. Nothing it does depends on it.</summary>
     public DateTimeOffset Clock => DateTimeOffset.UtcNow.AddHours(skew);
 
-    private readonly double skew = ((2 * dice.NextDouble()) - 1) * settings.ClockSkewHours;
+    private readonly double skew = ((2 * dice.NextDouble()) - 1) * first.ClockSkewHours;
 
     /// <summary>True for one that is never switched on.</summary>
-    public bool IsNeverOn { get; } = dice.NextDouble() < settings.NeverOn;
+    public bool IsNeverOn { get; } = dice.NextDouble() < first.NeverOn;
 
     /// <summary>The tag of what it was told last and wrote; empty before.</summary>
     public string HeldTag => manifest?.Tag() ?? "";
@@ -197,8 +206,7 @@ public sealed class SimulatedClient(FleetMember member, FleetSettings settings, 
 
     private static Told Of(ToldProfile profile)
     {
-        // The tag is over the manifest's files; a phone is told all it needs to name them.
-        var manifest = new Manifest(profile.Edition, profile.Files);
+        var manifest = new Manifest(profile.Edition, [.. profile.Signatures.Select(signature => new ManifestFile(signature.Path, signature.Sha256, signature.Address, ""))]);
         if (manifest.Tag() != profile.Tag || profile.Signatures.Any(signature => Hash(Encoding.UTF8.GetBytes(signature.Text)) != signature.Sha256)) throw new JsonException("The profile is not what its tag names.");
         return new Told(manifest, profile.Signatures.ToImmutableSortedDictionary(signature => signature.Path, signature => signature.Text, StringComparer.Ordinal));
     }
@@ -207,5 +215,5 @@ public sealed class SimulatedClient(FleetMember member, FleetSettings settings, 
 
     private sealed record ToldSignature(string Address, string Text, string Path, string Sha256);
 
-    private sealed record ToldProfile(int Edition, string Tag, ImmutableArray<ToldSignature> Signatures, ImmutableArray<ManifestFile> Files);
+    private sealed record ToldProfile(int Edition, string Tag, ImmutableArray<ToldSignature> Signatures);
 }

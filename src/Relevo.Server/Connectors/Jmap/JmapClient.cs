@@ -7,7 +7,7 @@ using System.Text.Json.Nodes;
 namespace Relevo.Server.Connectors.Jmap;
 
 /// <summary>What a mailbox server is and bears. Source: RFC 8620 section 2. Accounts: names by id.</summary>
-public sealed record JmapSession(Uri ApiUrl, IReadOnlyDictionary<string, string> Accounts, int MaxCalls, int MaxInGet, int MaxInSet);
+public sealed record JmapSession(Uri ApiUrl, string State, IReadOnlyDictionary<string, string> Accounts, int MaxCalls, int MaxInGet, int MaxInSet);
 
 /// <summary>An identity as far as signatures go. Source: RFC 8621 section 6.</summary>
 public sealed record JmapIdentity(string Id, string Email, string HtmlSignature, string TextSignature);
@@ -47,7 +47,7 @@ public sealed class JmapClient(HttpClient http, Uri sessionUrl, string token)
                 .Where(account => account.Value!["accountCapabilities"]?[Submission] is not null && account.Value["isReadOnly"]?.GetValue<bool>() != true)
                 .ToDictionary(account => account.Key, account => account.Value!["name"]!.GetValue<string>());
             return new JmapSession(
-                new Uri(sessionUrl, session["apiUrl"]!.GetValue<string>()), accounts,
+                new Uri(sessionUrl, session["apiUrl"]!.GetValue<string>()), session["state"]?.ToString() ?? "", accounts,
                 Math.Max(1, limits["maxCallsInRequest"]!.GetValue<int>()), Math.Max(1, limits["maxObjectsInGet"]!.GetValue<int>()), Math.Max(1, limits["maxObjectsInSet"]!.GetValue<int>()));
         }
         catch (Exception garbage) when (garbage is NullReferenceException or InvalidOperationException or FormatException)
@@ -56,15 +56,21 @@ public sealed class JmapClient(HttpClient http, Uri sessionUrl, string token)
         }
     }
 
-    /// <summary>The identities of accounts, by account; as many requests as the server's limits ask for. One that cannot be read is a trouble in words.</summary>
+    /// <summary>The identities of accounts, by account; as many requests as the server's limits ask for. Those that cannot be read, alone or with a request that failed, have a trouble in words.</summary>
     public async Task<Dictionary<string, (JmapIdentities? Identities, string Trouble)>> GetAsync(JmapSession session, IReadOnlyList<string> accounts, CancellationToken cancellationToken)
     {
         var found = new Dictionary<string, (JmapIdentities?, string)>(accounts.Count);
         foreach (var some in accounts.Chunk(session.MaxCalls))
         {
-            var calls = new JsonArray([.. some.Select((account, index) => Get(account, $"{index}"))]);
-            var answers = await CallAsync(session, calls, cancellationToken);
-            for (var index = 0; index < some.Length; index++) found[some[index]] = ReadIdentities(Answer(answers, $"{index}", "Identity/get"));
+            try
+            {
+                var answers = await CallAsync(session, new JsonArray([.. some.Select((account, index) => Get(account, $"{index}"))]), cancellationToken);
+                for (var index = 0; index < some.Length; index++) found[some[index]] = ReadIdentities(Answer(answers, $"{index}", "Identity/get"));
+            }
+            catch (JmapException trouble) when (!trouble.IsOfServer)
+            {
+                foreach (var account in some) found[account] = (null, trouble.Message);
+            }
         }
 
         return found;
@@ -89,7 +95,18 @@ public sealed class JmapClient(HttpClient http, Uri sessionUrl, string token)
                 calls.Add(Get(account, $"get {index}"));
             }
 
-            var answers = await CallAsync(session, calls, cancellationToken);
+            JsonArray answers;
+            try
+            {
+                answers = await CallAsync(session, calls, cancellationToken);
+            }
+            catch (JmapException trouble) when (!trouble.IsOfServer)
+            {
+                // Perhaps it was done and only the answer was lost: the next look finds out.
+                foreach (var (account, _, _) in some) became[account] = new JmapSetting(null, trouble.Message);
+                continue;
+            }
+
             for (var index = 0; index < some.Length; index++)
             {
                 var (after, unread) = ReadIdentities(Answer(answers, $"get {index}", "Identity/get"));

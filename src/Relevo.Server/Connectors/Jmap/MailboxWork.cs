@@ -27,12 +27,12 @@ public sealed partial class MailboxWork(
 
     private const int Batch = 100; // mailboxes taken at once
     private static readonly TimeSpan Lease = TimeSpan.FromSeconds(30);
-    private static readonly TimeSpan DiscoverEvery = TimeSpan.FromSeconds(30);
+    private static readonly TimeSpan DiscoverEvery = TimeSpan.FromSeconds(30), DiscoverAllEvery = TimeSpan.FromMinutes(30);
 
     private readonly string owner = $"{Environment.MachineName} {Environment.ProcessId} {Guid.NewGuid():N}";
     private JmapSession? session;
     private int sessionRevision;
-    private DateTimeOffset leftAloneUntil, discoverAt;
+    private DateTimeOffset leftAloneUntil, discoverAt, discoverAllAt;
 
     /// <summary>The kinds that are reached through identities.</summary>
     private static ImmutableArray<ClientKind> Kinds { get; } = [.. ClientKind.All.Where(kind => kind.Reached == ClientWay.Identities)];
@@ -77,9 +77,11 @@ public sealed partial class MailboxWork(
         session ??= await jmap.SessionAsync(cancellationToken);
         if (clock.GetUtcNow() >= discoverAt)
         {
+            var before = session;
             session = await jmap.SessionAsync(cancellationToken);
-            await DiscoverAsync(jmap, session, cancellationToken);
+            var isNew = discoverAt == default || !before.Accounts.Keys.SequenceEqual(session.Accounts.Keys) || clock.GetUtcNow() >= discoverAllAt;
             discoverAt = clock.GetUtcNow() + DiscoverEvery;
+            if (isNew && await DiscoverAsync(jmap, session, cancellationToken)) discoverAllAt = clock.GetUtcNow() + DiscoverAllEvery;
             await settings.LookedAsync("", cancellationToken);
         }
 
@@ -90,7 +92,8 @@ public sealed partial class MailboxWork(
             if (taken.Count == 0) continue;
             try
             {
-                did |= await LookAfterAsync(jmap, session, taken, cancellationToken) && taken.Count == Batch;
+                await LookAfterAsync(jmap, session, taken, cancellationToken);
+                did |= taken.Count == Batch;
             }
             finally
             {
@@ -101,16 +104,30 @@ public sealed partial class MailboxWork(
         return did;
     }
 
-    /// <summary>Finds whose the mailboxes are: by the addresses of their identities, then by their name.</summary>
-    private async Task DiscoverAsync(JmapClient jmap, JmapSession found, CancellationToken cancellationToken)
+    /// <summary>Finds whose the mailboxes are: by the addresses of their identities, then by their name. False when some could not be read; of those what is known stays.</summary>
+    private async Task<bool> DiscoverAsync(JmapClient jmap, JmapSession found, CancellationToken cancellationToken)
     {
         var roster = await rosters.GetAsync(cancellationToken);
         var place = await placing.ReadAsync(cancellationToken);
         var identities = await jmap.GetAsync(found, [.. found.Accounts.Keys], cancellationToken);
+        if (identities.Values.Any(one => one.Identities is null))
+        {
+            // Tried again: a mailbox that cannot be read for a moment is not one that is gone.
+            foreach (var (account, again) in await jmap.GetAsync(found, [.. identities.Where(one => one.Value.Identities is null).Select(one => one.Key)], cancellationToken)) identities[account] = again;
+            discoverAllAt = default;
+        }
+
+        var known = (await clients.MailboxesAsync(Kinds[0].Kind, cancellationToken)).ToDictionary(client => client.OutsideId);
         var there = new List<Client>(found.Accounts.Count);
         foreach (var (account, name) in found.Accounts)
         {
-            var addresses = identities[account].Identities?.List.Select(identity => identity.Email).ToArray() ?? [];
+            if (identities[account].Identities is not { } readable)
+            {
+                if (known.TryGetValue(account, out var kept)) there.Add(kept);
+                continue;
+            }
+
+            var addresses = readable.List.Select(identity => identity.Email).ToArray();
             var row = addresses.Append(name).Select(roster.FindByAddress).FirstOrDefault(row => row is { Person.IsRetired: false });
             if (row is null) continue;
             var own = row.Person.Accounts.Select(one => one.Address).Where(address => addresses.Contains(address, StringComparer.OrdinalIgnoreCase)).Order(StringComparer.Ordinal).ToArray();
@@ -118,23 +135,14 @@ public sealed partial class MailboxWork(
         }
 
         await clients.KeepMailboxesAsync(Kinds[0].Kind, there, place, cancellationToken);
+        return identities.Values.All(one => one.Identities is not null);
     }
 
-    private async Task<bool> LookAfterAsync(JmapClient jmap, JmapSession found, List<ClientDelivery> taken, CancellationToken cancellationToken)
+    private async Task LookAfterAsync(JmapClient jmap, JmapSession found, List<ClientDelivery> taken, CancellationToken cancellationToken)
     {
         var roster = await rosters.GetAsync(cancellationToken);
         var said = (await settings.ReadAsync(cancellationToken)).Settings;
-        Dictionary<string, (JmapIdentities? Identities, string Trouble)> read;
-        try
-        {
-            read = await jmap.GetAsync(found, [.. taken.Select(one => one.Client.OutsideId)], cancellationToken);
-        }
-        catch (JmapException trouble) when (!trouble.IsOfServer)
-        {
-            foreach (var one in taken) await FailAsync(one, trouble.Message, cancellationToken);
-            return false;
-        }
-
+        var read = await jmap.GetAsync(found, [.. taken.Select(one => one.Client.OutsideId)], cancellationToken);
         var patches = new List<(string, string, IReadOnlyList<JmapIdentity>)>();
         var wanted = new Dictionary<string, (ClientDelivery Client, Delivery Delivery)>();
         foreach (var one in taken)
@@ -142,7 +150,7 @@ public sealed partial class MailboxWork(
             var (identities, trouble) = read[one.Client.OutsideId];
             if (identities is null)
             {
-                await FailAsync(one, $"The mailbox cannot be read: {trouble}.", cancellationToken);
+                await FailAsync(one, $"The mailbox could not be read: {trouble.TrimEnd('.')}.", cancellationToken);
                 continue;
             }
 
@@ -172,24 +180,13 @@ public sealed partial class MailboxWork(
             wanted[one.Client.OutsideId] = (one, delivery);
         }
 
-        if (patches.Count == 0) return true;
-        try
+        if (patches.Count == 0) return;
+        foreach (var (account, became) in await jmap.SetAsync(found, patches, cancellationToken))
         {
-            foreach (var (account, became) in await jmap.SetAsync(found, patches, cancellationToken))
-            {
-                var (one, delivery) = wanted[account];
-                if (became.Trouble.Length > 0 || became.After is null) await FailAsync(one, became.Trouble, cancellationToken);
-                else await MoveAsync(one, before => before.Reported(Report(became.After, delivery, delivery.Manifest.Tag()), delivery.Manifest, Now, Random.Shared.NextDouble(), BackOff.Standard), cancellationToken);
-            }
+            var (one, delivery) = wanted[account];
+            if (became.Trouble.Length > 0 || became.After is null) await FailAsync(one, became.Trouble, cancellationToken);
+            else await MoveAsync(one, before => before.Reported(Report(became.After, delivery, delivery.Manifest.Tag()), delivery.Manifest, Now, Random.Shared.NextDouble(), BackOff.Standard), cancellationToken);
         }
-        catch (JmapException trouble) when (!trouble.IsOfServer)
-        {
-            // Perhaps it was done and only the answer was lost: the next look finds out.
-            foreach (var (one, _) in wanted.Values) await FailAsync(one, trouble.Message, cancellationToken);
-            return false;
-        }
-
-        return true;
     }
 
     private Instant Now => Instant.FromDateTimeOffset(clock.GetUtcNow());
