@@ -215,14 +215,32 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
     /// <summary>Moves a client's standing by the given step. Nothing is written when the step changes nothing. Null when there is no such client.</summary>
     public async Task<DeliveryStanding?> MoveAsync(Guid client, Func<DeliveryStanding, DeliveryStanding> step, CancellationToken cancellationToken)
     {
+        var after = await MoveAsync([KeyValuePair.Create(client, step)], cancellationToken);
+        return after.GetValueOrDefault(client);
+    }
+
+    /// <summary>Moves many clients' standings, each by its own step, in one transaction: one wait for the disk. Those there are, as they stand then.</summary>
+    public async Task<Dictionary<Guid, DeliveryStanding>> MoveAsync(IReadOnlyCollection<KeyValuePair<Guid, Func<DeliveryStanding, DeliveryStanding>>> steps, CancellationToken cancellationToken)
+    {
+        var moved = new Dictionary<Guid, DeliveryStanding>(steps.Count);
+        if (steps.Count == 0) return moved;
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
-        var before = await connection.ReadFirstAsync($"select {StandingColumns} from delivery where client_id = $1 for update", [client], row => ReadStanding(row, 0), cancellationToken);
-        if (before is null) return null;
-        var after = step(before);
-        if (!Same(before, after)) await WriteAsync(connection, client, before, after, cancellationToken);
+        var before = (await connection.ReadAllAsync(
+            $"select client_id, {StandingColumns} from delivery where client_id = any($1) order by client_id for update", [steps.Select(step => step.Key).Distinct().ToArray()], row => (row.GetGuid(0), ReadStanding(row, 1)), cancellationToken))
+            .ToDictionary(pair => pair.Item1, pair => pair.Item2);
+        await using var batch = new NpgsqlBatch(connection, transaction);
+        foreach (var (client, step) in steps)
+        {
+            if (!before.TryGetValue(client, out var stood)) continue;
+            var stands = step(moved.GetValueOrDefault(client, stood));
+            if (!Same(moved.GetValueOrDefault(client, stood), stands)) Write(batch, client, moved.GetValueOrDefault(client, stood), stands);
+            moved[client] = stands;
+        }
+
+        if (batch.BatchCommands.Count > 0) await batch.ExecuteNonQueryAsync(cancellationToken);
         await transaction.CommitAsync(cancellationToken);
-        return after;
+        return moved;
     }
 
     /// <summary>
@@ -320,10 +338,11 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
 
     private static DeliveryState State(string text) => Enum.Parse<DeliveryState>(text, ignoreCase: true);
 
-    private static async Task WriteAsync(NpgsqlConnection connection, Guid client, DeliveryStanding before, DeliveryStanding after, CancellationToken cancellationToken)
+    private static void Write(NpgsqlBatch batch, Guid client, DeliveryStanding before, DeliveryStanding after)
     {
         var trouble = after.Trouble.Length > 500 ? after.Trouble[..500] : after.Trouble;
-        await connection.ExecuteAsync(
+        Add(
+            batch,
             """
             update delivery set state = $2, wanted_tag = $3, told_tag = $4, held_tag = $5, differing = $6, trouble = $7, failures = $8, next_attempt_at = $9, is_set_aside = $10, changed_at = now(),
                 first_in_place_at = case when $2 = 'inPlace' then coalesce(first_in_place_at, now()) else first_in_place_at end,
@@ -331,17 +350,21 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
                 put_right_at = case when $2 = 'inPlace' and state = 'drifted' then now() else put_right_at end
             where client_id = $1
             """,
-            [
-                client, Text(after.State), after.WantedTag, after.ToldTag, after.HeldTag, after.Differing.ToArray(), trouble, after.Failures,
-                new NpgsqlParameter { Value = (object?)after.NextAttempt?.ToDateTimeOffset() ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.TimestampTz }, after.IsSetAside,
-            ],
-            cancellationToken);
+            client, Text(after.State), after.WantedTag, after.ToldTag, after.HeldTag, after.Differing.ToArray(), trouble, after.Failures,
+            new NpgsqlParameter { Value = (object?)after.NextAttempt?.ToDateTimeOffset() ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.TimestampTz }, after.IsSetAside);
         if (before.State == after.State && before.HeldTag == after.HeldTag && before.Differing.SequenceEqual(after.Differing) && before.Trouble == after.Trouble && before.IsSetAside == after.IsSetAside) return;
         var detail = after.Trouble.Length > 0 ? trouble + (after.IsSetAside ? " It is set aside after this failure." : "") : string.Join(", ", after.Differing);
-        await connection.ExecuteAsync(
+        Add(
+            batch,
             "insert into delivery_event (client_id, edition, state, tag, detail) select client_id, edition, $2, $3, $4 from delivery where client_id = $1",
-            [client, Text(after.State), after.State == DeliveryState.InPlace ? after.HeldTag : after.WantedTag, detail],
-            cancellationToken);
+            client, Text(after.State), after.State == DeliveryState.InPlace ? after.HeldTag : after.WantedTag, detail);
+    }
+
+    private static void Add(NpgsqlBatch batch, string sql, params ReadOnlySpan<object> values)
+    {
+        var command = new NpgsqlBatchCommand(sql);
+        foreach (var value in values) command.Parameters.Add(value as NpgsqlParameter ?? new NpgsqlParameter { Value = value });
+        batch.BatchCommands.Add(command);
     }
 
     private static bool Same(DeliveryStanding left, DeliveryStanding right) => left with { Differing = right.Differing } == right && left.Differing.SequenceEqual(right.Differing);

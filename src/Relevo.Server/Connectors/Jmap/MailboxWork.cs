@@ -145,12 +145,13 @@ public sealed partial class MailboxWork(
         var read = await jmap.GetAsync(found, [.. taken.Select(one => one.Client.OutsideId)], cancellationToken);
         var patches = new List<(string, string, IReadOnlyList<JmapIdentity>)>();
         var wanted = new Dictionary<string, (ClientDelivery Client, Delivery Delivery)>();
+        var moves = new List<KeyValuePair<Guid, Func<DeliveryStanding, DeliveryStanding>>>(); // written together: one wait for the disk
         foreach (var one in taken)
         {
             var (identities, trouble) = read[one.Client.OutsideId];
             if (identities is null)
             {
-                await FailAsync(one, $"The mailbox could not be read: {trouble.TrimEnd('.')}.", cancellationToken);
+                moves.Add(Fail(one, $"The mailbox could not be read: {trouble.TrimEnd('.')}."));
                 continue;
             }
 
@@ -162,31 +163,35 @@ public sealed partial class MailboxWork(
             if (changes.Count == 0)
             {
                 if (one.Standing.State != DeliveryState.InPlace || one.Standing.WantedTag != tag)
-                    await MoveAsync(one, before => (before.WantedTag == tag && before.ToldTag == tag ? before : before.Told(tag)).Reported(report, delivery.Manifest, Now, Random.Shared.NextDouble(), BackOff.Standard), cancellationToken);
+                    moves.Add(Move(one, before => (before.WantedTag == tag && before.ToldTag == tag ? before : before.Told(tag)).Reported(report, delivery.Manifest, Now, Random.Shared.NextDouble(), BackOff.Standard)));
                 continue;
             }
 
             // What was in place and is no more has drifted; whether it is put right depends on the kind and on whether the person may choose.
             if (one.Standing.State is DeliveryState.InPlace or DeliveryState.Drifted && one.Standing.WantedTag == tag)
             {
-                await MoveAsync(one, before => before.Reported(report, delivery.Manifest, Now, Random.Shared.NextDouble(), BackOff.Standard), cancellationToken);
+                moves.Add(Move(one, before => before.Reported(report, delivery.Manifest, Now, Random.Shared.NextDouble(), BackOff.Standard)));
                 if (one.Standing.State == DeliveryState.InPlace) await deliveries.KeepFoundAsync(one.Client.Id, Contents(identities, delivery), cancellationToken);
                 var answer = one.IsFixed ? said.Of(one.Client.Kind).Fixed : said.Of(one.Client.Kind).Open;
                 if (answer == DriftAnswer.Leave || (answer == DriftAnswer.NextContact && one.Standing.State == DeliveryState.InPlace)) continue;
             }
 
-            await MoveAsync(one, before => before.Told(tag), cancellationToken);
+            moves.Add(Move(one, before => before.Told(tag)));
             patches.Add((one.Client.OutsideId, identities.State, changes));
             wanted[one.Client.OutsideId] = (one, delivery);
         }
 
+        await deliveries.MoveAsync(moves, cancellationToken);
         if (patches.Count == 0) return;
+        moves.Clear();
         foreach (var (account, became) in await jmap.SetAsync(found, patches, cancellationToken))
         {
             var (one, delivery) = wanted[account];
-            if (became.Trouble.Length > 0 || became.After is null) await FailAsync(one, became.Trouble, cancellationToken);
-            else await MoveAsync(one, before => before.Reported(Report(became.After, delivery, delivery.Manifest.Tag()), delivery.Manifest, Now, Random.Shared.NextDouble(), BackOff.Standard), cancellationToken);
+            if (became.Trouble.Length > 0 || became.After is null) moves.Add(Fail(one, became.Trouble));
+            else moves.Add(Move(one, before => before.Reported(Report(became.After, delivery, delivery.Manifest.Tag()), delivery.Manifest, Now, Random.Shared.NextDouble(), BackOff.Standard)));
         }
+
+        await deliveries.MoveAsync(moves, cancellationToken);
     }
 
     private Instant Now => Instant.FromDateTimeOffset(clock.GetUtcNow());
@@ -194,10 +199,9 @@ public sealed partial class MailboxWork(
     private async Task<Delivery> FitAsync(ClientDelivery one, PeopleRoster roster, ClientSettings said, CancellationToken cancellationToken) =>
         await holdings.FitAsync(one.Client, await holdings.SlottingAsync(one.Edition!.Value, roster, said, cancellationToken), roster, cancellationToken);
 
-    private Task<DeliveryStanding?> MoveAsync(ClientDelivery one, Func<DeliveryStanding, DeliveryStanding> step, CancellationToken cancellationToken) => deliveries.MoveAsync(one.Client.Id, step, cancellationToken);
+    private static KeyValuePair<Guid, Func<DeliveryStanding, DeliveryStanding>> Move(ClientDelivery one, Func<DeliveryStanding, DeliveryStanding> step) => KeyValuePair.Create(one.Client.Id, step);
 
-    private Task<DeliveryStanding?> FailAsync(ClientDelivery one, string trouble, CancellationToken cancellationToken) =>
-        MoveAsync(one, before => before.Failed(trouble, Now, Random.Shared.NextDouble(), BackOff.Standard), cancellationToken);
+    private KeyValuePair<Guid, Func<DeliveryStanding, DeliveryStanding>> Fail(ClientDelivery one, string trouble) => Move(one, before => before.Failed(trouble, Now, Random.Shared.NextDouble(), BackOff.Standard));
 
     /// <summary>Identities that are to be set: those of the person's accounts that hold something else. Others are nobody's business here.</summary>
     private static IEnumerable<JmapIdentity> Changes(Client client, JmapIdentities identities, Delivery delivery)
