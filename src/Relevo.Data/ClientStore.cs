@@ -89,13 +89,6 @@ public sealed class ClientStore(NpgsqlDataSource database)
         return await connection.ReadFirstAsync($"select {Columns} from client where person_id = $1 and is_by_hand and retired_at is null", [person], row => ReadClient(row, 0), cancellationToken);
     }
 
-    /// <summary>How many clients there are.</summary>
-    public async Task<int> CountAsync(CancellationToken cancellationToken)
-    {
-        await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        return await connection.ReadFirstAsync("select count(*)::int from client where retired_at is null", [], row => row.GetInt32(0), cancellationToken);
-    }
-
     /// <summary>The mailboxes of a kind that are known.</summary>
     public async Task<List<Client>> MailboxesAsync(string kind, CancellationToken cancellationToken)
     {

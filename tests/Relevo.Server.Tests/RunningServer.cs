@@ -46,7 +46,7 @@ public sealed class RunningServer : IAsyncDisposable
     public static ServerSettings Settings(string database) => new(database, "http://127.0.0.1:0", "/nonexistent", AdministratorName, AdministratorPassword, null, null)
     {
         PublicAddress = "https://relevo.brackenfold.example",
-        WorkEvery = TimeSpan.FromMilliseconds(20),
+        WorkEvery = TimeSpan.FromMilliseconds(100), // every test has a server, and each looks round so often
         MailboxLookEvery = TimeSpan.FromMilliseconds(200),
     };
 

@@ -36,7 +36,7 @@ public sealed class SimulatedClient(FleetMember member, FleetSettings first, Ran
     public FleetMember Member { get; } = member;
 
     /// <summary>The clock on its wall, which is off. Nothing it does depends on it.</summary>
-    public DateTimeOffset Clock => DateTimeOffset.UtcNow.AddHours(skew);
+    private DateTimeOffset Clock => DateTimeOffset.UtcNow.AddHours(skew);
 
     private readonly double skew = ((2 * dice.NextDouble()) - 1) * first.ClockSkewHours;
 
@@ -108,6 +108,7 @@ public sealed class SimulatedClient(FleetMember member, FleetSettings first, Ran
         {
             using var request = new HttpRequestMessage(HttpMethod.Get, Ask);
             request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", Member.Token);
+            request.Headers.Date = Clock; // what a computer whose clock is off says; nobody asks it
             if (HeldTag is { Length: > 0 } tag && !asksForAll) request.Headers.IfNoneMatch.Add(new EntityTagHeaderValue($"\"{tag}\""));
             using var answer = await server.SendAsync(request, cancellationToken);
             switch (answer.StatusCode)

@@ -7,7 +7,7 @@ using System.Text.Json.Nodes;
 namespace Relevo.Server.Connectors.Jmap;
 
 /// <summary>What a mailbox server is and bears. Source: RFC 8620 section 2. Accounts: names by id.</summary>
-public sealed record JmapSession(Uri ApiUrl, string State, IReadOnlyDictionary<string, string> Accounts, int MaxCalls, int MaxInGet, int MaxInSet);
+public sealed record JmapSession(Uri ApiUrl, IReadOnlyDictionary<string, string> Accounts, int MaxCalls, int MaxInGet, int MaxInSet);
 
 /// <summary>An identity as far as signatures go. Source: RFC 8621 section 6.</summary>
 public sealed record JmapIdentity(string Id, string Email, string HtmlSignature, string TextSignature);
@@ -47,7 +47,7 @@ public sealed class JmapClient(HttpClient http, Uri sessionUrl, string token)
                 .Where(account => account.Value!["accountCapabilities"]?[Submission] is not null && account.Value["isReadOnly"]?.GetValue<bool>() != true)
                 .ToDictionary(account => account.Key, account => account.Value!["name"]!.GetValue<string>());
             return new JmapSession(
-                new Uri(sessionUrl, session["apiUrl"]!.GetValue<string>()), session["state"]?.ToString() ?? "", accounts,
+                new Uri(sessionUrl, session["apiUrl"]!.GetValue<string>()), accounts,
                 Math.Max(1, limits["maxCallsInRequest"]!.GetValue<int>()), Math.Max(1, limits["maxObjectsInGet"]!.GetValue<int>()), Math.Max(1, limits["maxObjectsInSet"]!.GetValue<int>()));
         }
         catch (Exception garbage) when (garbage is NullReferenceException or InvalidOperationException or FormatException)
