@@ -146,13 +146,16 @@ public sealed class RolloutStore(NpgsqlDataSource database)
     public Task<bool> StopAsync(long rollout, Actor actor, CancellationToken cancellationToken) =>
         ChangeAsync(rollout, "rollout stopped", "update rollout set state = 'stopped', ended_at = now(), note = '' where id = $1 and ended_at is null", actor, cancellationToken);
 
-    /// <summary>Leaves the wave that is open to itself and goes on with the next. False when none is open.</summary>
-    public async Task<bool> SkipAsync(long rollout, Actor actor, CancellationToken cancellationToken)
-    {
-        var isSkipped = await ChangeAsync(rollout, "wave skipped", "update wave set state = 'skipped', ended_at = now() where rollout_id = $1 and state = 'open' and exists (select from rollout where id = $1 and ended_at is null)", actor, cancellationToken);
-        if (isSkipped) await GoOnAsync(rollout, actor, cancellationToken);
-        return isSkipped;
-    }
+    /// <summary>Leaves the wave that is open to itself and goes on with the next, whose gate counts anew. False when none is open.</summary>
+    public Task<bool> SkipAsync(long rollout, Actor actor, CancellationToken cancellationToken) => ChangeAsync(
+        rollout,
+        "wave skipped",
+        """
+        with skipped as (update wave set state = 'skipped', ended_at = now() where rollout_id = $1 and state = 'open' and exists (select from rollout where id = $1 and ended_at is null) returning rollout_id)
+        update rollout set state = 'running', note = '', is_forgiven = false from skipped where rollout.id = skipped.rollout_id
+        """,
+        actor,
+        cancellationToken);
 
     /// <summary>Brings another edition instead, to those who have the one so far as well: a correction of it. False when the rollout has ended.</summary>
     public async Task<bool> RetargetAsync(long rollout, int edition, Actor actor, CancellationToken cancellationToken)

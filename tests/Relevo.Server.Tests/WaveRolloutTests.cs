@@ -72,6 +72,22 @@ public sealed class WaveRolloutTests
     }
 
     [Fact]
+    public async Task A_skipped_wave_does_not_spare_the_next_one_its_gate()
+    {
+        await using var world = await World.StartAsync("mia", "jon");
+        await world.SettleAsync();
+        var second = await world.PublishChangeAsync();
+        await world.Browser.RollOutAsync(second, Wave("One", new Pilots([world.People["mia"]])), Wave("Two", new EverybodyElse()));
+        await world.FailAsync("mia");
+        var paused = await world.Browser.UntilAsync(rollout => rollout.Rollout!.State == RolloutState.Paused);
+        await world.DoAsync($"api/rollouts/{paused.Rollout!.Id}/skip");
+        await world.Browser.UntilAsync(rollout => rollout.Rollout!.Waves[1].State == WaveState.Open);
+        await world.UntilAsync(async () => (await world.Browser.GetAsync<ClientPage>("api/clients?search=jon")).Clients.Single().Edition == second);
+        await world.FailAsync("jon");
+        Assert.Contains("failed or drifted", (await world.Browser.UntilAsync(rollout => rollout.Rollout!.State == RolloutState.Paused)).Rollout!.Note, StringComparison.Ordinal);
+    }
+
+    [Fact]
     public async Task A_rollout_is_corrected_while_it_goes_on_and_gone_back_from()
     {
         await using var world = await World.StartAsync("mia", "jon");

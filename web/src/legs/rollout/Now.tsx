@@ -1,4 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import type { ReactNode } from "react";
 import { useNavigate } from "react-router";
 import { api, take, type Api } from "../../api/client";
 import { Button } from "../../kit/Button";
@@ -76,9 +77,31 @@ function useRolloutStep(id: number) {
   });
 }
 
+type StepsProps = {
+  rollout: Api["RolloutStatus"];
+  step: ReturnType<typeof useRolloutStep>;
+  children: ReactNode;
+};
+
+/** What may be done about a rollout that has not ended; first what is particular to its state. */
+function Steps({ rollout, step, children }: StepsProps) {
+  return (
+    <div className="mt-2 flex gap-2">
+      {children}
+      {rollout.waves.some((wave) => wave.state === "open") && (
+        <Button disabled={step.isPending} onClick={() => step.mutate("skip")}>
+          Skip this wave
+        </Button>
+      )}
+      <Button disabled={step.isPending} onClick={() => step.mutate("stop")}>
+        Stop the rollout
+      </Button>
+    </div>
+  );
+}
+
 function Paused({ rollout }: { rollout: Api["RolloutStatus"] }) {
   const step = useRolloutStep(rollout.id);
-  const isOpen = rollout.waves.some((wave) => wave.state === "open");
   return (
     <section
       aria-label="Paused"
@@ -89,19 +112,11 @@ function Paused({ rollout }: { rollout: Api["RolloutStatus"] }) {
         <b className="font-semibold">{rollout.note ? "It paused itself." : "It is paused."}</b>{" "}
         {rollout.note || "Nobody is told anything new until it goes on."}
       </p>
-      <div className="flex gap-2">
+      <Steps rollout={rollout} step={step}>
         <Button look="main" disabled={step.isPending} onClick={() => step.mutate("go-on")}>
           Go on
         </Button>
-        {isOpen && (
-          <Button disabled={step.isPending} onClick={() => step.mutate("skip")}>
-            Skip this wave
-          </Button>
-        )}
-        <Button disabled={step.isPending} onClick={() => step.mutate("stop")}>
-          Stop the rollout
-        </Button>
-      </div>
+      </Steps>
       <Trouble error={step.error} />
     </section>
   );
@@ -147,19 +162,11 @@ function WaveList({ rollout }: { rollout: Api["RolloutStatus"] }) {
         ))}
       </ol>
       {isRunning && (
-        <div className="mt-2 flex gap-2">
+        <Steps rollout={rollout} step={step}>
           <Button disabled={step.isPending} onClick={() => step.mutate("pause")}>
             Pause
           </Button>
-          {rollout.waves.some((wave) => wave.state === "open") && (
-            <Button disabled={step.isPending} onClick={() => step.mutate("skip")}>
-              Skip this wave
-            </Button>
-          )}
-          <Button disabled={step.isPending} onClick={() => step.mutate("stop")}>
-            Stop the rollout
-          </Button>
-        </div>
+        </Steps>
       )}
       <Trouble error={step.error} />
     </section>
