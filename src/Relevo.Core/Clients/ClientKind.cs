@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Text.Json;
+using System.Text.Json.Serialization;
 using Relevo.Core.Rendering;
 using Relevo.Core.Rules;
 
@@ -47,14 +48,13 @@ public enum ClientWay
 }
 
 /// <summary>A class of mail client and what it can hold. Data, read from a JSON profile; never an "if" in code.</summary>
+/// <param name="Format">Always <see cref="FormatName"/>.</param>
 /// <param name="Kind">Stable name: small letters, digits and hyphens.</param>
 /// <param name="Name">What people read.</param>
 /// <param name="HoldsHtml">False for one that holds plain text alone.</param>
 /// <param name="Pictures">How it comes by pictures.</param>
-/// <param name="PictureFolder">Folder of picture files beside the HTML, for one that keeps files.</param>
-/// <param name="HasTextSeparator">True when the text form begins with the signature separator of RFC 3676.</param>
 /// <param name="Slots">Its slots.</param>
-public sealed record ClientKind(string Kind, string Name, bool HoldsHtml, PictureWay Pictures, string PictureFolder, bool HasTextSeparator, ImmutableArray<Slot> Slots)
+public sealed record ClientKind(string Format, string Kind, string Name, bool HoldsHtml, PictureWay Pictures, ImmutableArray<Slot> Slots)
 {
     /// <summary>Stable name of the format of profiles.</summary>
     public const string FormatName = "relevo-client-kind-1";
@@ -66,6 +66,12 @@ public sealed record ClientKind(string Kind, string Name, bool HoldsHtml, Pictur
 
     /// <summary>How it is reached.</summary>
     public ClientWay Reached { get; init; } = ClientWay.Agent;
+
+    /// <summary>Folder of picture files beside the HTML, for one that keeps files.</summary>
+    public string PictureFolder { get; init; } = "";
+
+    /// <summary>True when the text form begins with the signature separator of RFC 3676.</summary>
+    public bool HasTextSeparator { get; init; }
 
     /// <summary>Characters (Unicode code points) of HTML it holds at most, or 0 for any number.</summary>
     public int MaxHtmlCharacters { get; init; }
@@ -89,6 +95,7 @@ public sealed record ClientKind(string Kind, string Name, bool HoldsHtml, Pictur
     public int SilentAfterMinutes { get; init; } = 24 * 60;
 
     /// <summary>True when it asks for, or is shown, each message by itself, so that no slot stands for several situations.</summary>
+    [JsonIgnore]
     public bool IsPerMessage => Reached is ClientWay.Asks or ClientWay.Passes;
 
     /// <summary>Every shipped profile, in their order.</summary>
@@ -104,10 +111,11 @@ public sealed record ClientKind(string Kind, string Name, bool HoldsHtml, Pictur
     public static ClientKind Named(string kind) => Find(kind) ?? throw new InvalidOperationException($"The profile of the client kind \"{kind}\" is not shipped.");
 
     /// <summary>How signatures are rendered for this kind.</summary>
+    [JsonIgnore]
     public RenderingForm Form => new(PictureFolder, HasTextSeparator);
 
     /// <summary>The same where pictures are linked: under this address of the server.</summary>
-    public RenderingForm FormAt(string server) => Pictures switch
+    public RenderingForm FormUnder(string server) => Pictures switch
     {
         PictureWay.Linked => Linked(server),
         PictureWay.Embedded => Form with { EmbedsPictures = true },
@@ -118,6 +126,7 @@ public sealed record ClientKind(string Kind, string Name, bool HoldsHtml, Pictur
     public RenderingForm Linked(string server) => Form with { PictureFolder = server + "/pictures", HasDoublePictures = true };
 
     /// <summary>The kind as a person fills it by hand: what is pasted cannot bring files along.</summary>
+    [JsonIgnore]
     public ClientKind ByHand => this with { Pictures = HoldsHtml ? PictureWay.Linked : PictureWay.None, PictureFolder = "", HoldsRtf = false, HoldsOffers = false };
 
     /// <summary>The slot that covers an occasion.</summary>
@@ -128,8 +137,8 @@ public sealed record ClientKind(string Kind, string Name, bool HoldsHtml, Pictur
     {
         try
         {
-            var kind = JsonSerializer.Deserialize<ClientKindFile>(json, RelevoJson.Options)!.ToKind();
-            var problems = kind.Check();
+            var kind = JsonSerializer.Deserialize<ClientKind>(json, RelevoJson.Options);
+            var problems = kind?.Check() ?? [("", "The profile is empty.")];
             return (problems.IsEmpty ? kind : null, problems);
         }
         catch (Exception unreadable) when (unreadable is JsonException or NotSupportedException)
@@ -139,11 +148,12 @@ public sealed record ClientKind(string Kind, string Name, bool HoldsHtml, Pictur
     }
 
     /// <summary>The published JSON Schema of a profile. Source: JSON Schema 2020-12.</summary>
-    public static string Schema() => RelevoJson.Schema(typeof(ClientKindFile), "A client kind of Relevo", FormatName);
+    public static string Schema() => RelevoJson.Schema(typeof(ClientKind), "A client kind of Relevo", FormatName);
 
     private ImmutableArray<(string Pointer, string Message)> Check()
     {
         var problems = ImmutableArray.CreateBuilder<(string, string)>();
+        if (Format != FormatName) problems.Add(("/format", $"The format is \"{FormatName}\"."));
         if (!IsName(Kind)) problems.Add(("/kind", "The kind is a name of small letters, digits and hyphens."));
         if (string.IsNullOrWhiteSpace(Name)) problems.Add(("/name", "A client kind needs a name."));
         if (Slots.IsEmpty) problems.Add(("/slots", "A client kind needs a slot."));
@@ -184,45 +194,4 @@ public sealed record ClientKind(string Kind, string Name, bool HoldsHtml, Pictur
         var (kind, problems) = Read(bytes);
         return kind ?? throw new InvalidOperationException($"The profile {resource} cannot be used: {problems[0].Pointer} {problems[0].Message}");
     }
-}
-
-/// <summary>A profile as it stands in its file.</summary>
-internal sealed record ClientKindFile(string Format, string Kind, string Name, bool HoldsHtml, PictureWay Pictures, ImmutableArray<Slot> Slots)
-{
-    public int Place { get; init; } = 100;
-
-    public ClientWay Reached { get; init; } = ClientWay.Agent;
-
-    public string PictureFolder { get; init; } = "";
-
-    public bool HasTextSeparator { get; init; }
-
-    public int MaxHtmlCharacters { get; init; }
-
-    public int MaxTextCharacters { get; init; }
-
-    public ImmutableArray<string> Drops { get; init; } = [];
-
-    public bool KnowsAudience { get; init; }
-
-    public bool HoldsRtf { get; init; }
-
-    public bool HoldsOffers { get; init; }
-
-    public int SilentAfterMinutes { get; init; } = 24 * 60;
-
-    public ClientKind ToKind() => Format == ClientKind.FormatName
-        ? new ClientKind(Kind, Name, HoldsHtml, Pictures, PictureFolder, HasTextSeparator, Slots)
-        {
-            Place = Place,
-            Reached = Reached,
-            MaxHtmlCharacters = MaxHtmlCharacters,
-            MaxTextCharacters = MaxTextCharacters,
-            Drops = Drops,
-            KnowsAudience = KnowsAudience,
-            HoldsRtf = HoldsRtf,
-            HoldsOffers = HoldsOffers,
-            SilentAfterMinutes = SilentAfterMinutes,
-        }
-        : throw new JsonException($"The format is \"{ClientKind.FormatName}\".");
 }

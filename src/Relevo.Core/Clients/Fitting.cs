@@ -163,7 +163,7 @@ public sealed record Slotting(int Edition, SigningAt Signing, string Server, Fun
         /// <summary>What is tried, in order: as it is, with linked pictures, then the smaller sibling in the same ways.</summary>
         private IEnumerable<(FitWay Way, Guid Design, RenderingForm Form)> Ways(Guid design, bool hasSeparator)
         {
-            var own = kind.FormAt(slotting.Server);
+            var own = kind.FormUnder(slotting.Server);
             var linked = kind.HoldsHtml && kind.Pictures is PictureWay.Files or PictureWay.Embedded ? kind.Linked(slotting.Server) : null;
             RenderingForm With(RenderingForm form) => hasSeparator ? form : form with { HasTextSeparator = false };
             yield return (FitWay.AsItIs, design, With(own));

@@ -54,7 +54,7 @@ public static class ReviewEndpoints
         var program = compiled.Get(design, ClientKind.DeskApp, fields);
         everybody.Prepare(asked < 0 ? program.FieldsRead(fields) : program.FieldsRead(fields).Append(asked));
         var reached = new ReachedGroup(everybody, accounts.ReachedBy(id, reach.Of(everybody.Roster, content), everybody), asked, value);
-        var forms = ClientKind.All.Select(kind => new HeldForm(kind, compiled.Get(design, kind.FormAt($"{request.Scheme}://{request.Host}"), fields))).ToImmutableArray();
+        var forms = ClientKind.All.Select(kind => new HeldForm(kind, compiled.Get(design, kind.FormUnder($"{request.Scheme}://{request.Host}"), fields))).ToImmutableArray();
         var review = DesignReview.Of(design, fields, program, forms, reached.Count, reached.Values);
         (RenderedSignature Rendered, Measurement Measured) Carried(RosterRow row, Account account)
         {

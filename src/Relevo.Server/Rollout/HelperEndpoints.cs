@@ -99,7 +99,7 @@ public static class HelperEndpoints
         var carried = signing.Carry(situation, decision);
         var values = account.Values(content.Audiences.Find(readers.Key)?.Country ?? "");
         var named = new HashSet<string>();
-        var form = Signing.FormOf(kind.FormAt(slotting.Server), situation, decision);
+        var form = Signing.FormOf(kind.FormUnder(slotting.Server), situation, decision);
         var carry = decision.Rule?.Then as CarryDesigns;
         var answer = new ComposeAnswer(
             account.Sender.Address,

@@ -80,7 +80,7 @@ public sealed class DesignReviewTests
     public void The_length_of_linked_pictures_counts()
     {
         var design = Build.Design(["n", "p"], ("n", Build.Line("title")), ("p", new Picture(Build.Logo, 9, 9, "x", "")));
-        var linked = CompiledDesign.Compile(design, Fields, Mailbox.FormAt("https://signatures.brackenfold.example"));
+        var linked = CompiledDesign.Compile(design, Fields, Mailbox.FormUnder("https://signatures.brackenfold.example"));
         var files = CompiledDesign.Compile(design, Fields, ClientKind.DeskApp.Form);
         int Characters(CompiledDesign compiled, int length) => compiled.CountHtmlCharacters(Values([("title", new string('x', length))]), Circumstances.Plain);
         var least = 10_001 - Characters(linked, 1) + 1;
@@ -206,7 +206,7 @@ public sealed class DesignReviewTests
     private static DesignReview Review(DesignDocument design, params (string, string)[][] people)
     {
         var values = people.Select(Values).ToArray();
-        var forms = ClientKind.All.Select(kind => new HeldForm(kind, CompiledDesign.Compile(design, Fields, kind.FormAt("https://signatures.brackenfold.example"))));
+        var forms = ClientKind.All.Select(kind => new HeldForm(kind, CompiledDesign.Compile(design, Fields, kind.FormUnder("https://signatures.brackenfold.example"))));
         return DesignReview.Of(design, Fields, CompiledDesign.Compile(design, Fields, Build.Form), [.. forms], values.Length, place => values[place]);
     }
 }

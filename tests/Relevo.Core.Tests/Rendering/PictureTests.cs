@@ -91,7 +91,7 @@ public sealed class PictureTests
     public void Linked_pictures_have_twice_the_pixels_of_their_room_and_those_that_travel_do_not()
     {
         var design = Build.Design(["l", "f"], ("l", new Picture(Build.Logo, 40, 30, "Mark", "")), ("f", new Picture("", 96, 96, "Portrait of", "") { Field = "portrait", Shape = PictureShape.Circle }));
-        RenderedSignature In(string kind) => CompiledDesign.Compile(design, Fields, ClientKind.All.Single(one => one.Kind == kind).FormAt("https://signatures.brackenfold.example"))
+        RenderedSignature In(string kind) => CompiledDesign.Compile(design, Fields, ClientKind.All.Single(one => one.Kind == kind).FormUnder("https://signatures.brackenfold.example"))
             .Render(FieldResolution.Resolve(Fields, Build.Facts(("portrait", Build.Logo)), ""), Circumstances.Plain);
         Assert.Equal([$"{Build.Logo}-40x30-2x", $"{Build.Logo}-96x96-circle-2x"], In("browser-mailbox").Pictures);
         Assert.Equal([$"{Build.Logo}-40x30", $"{Build.Logo}-96x96-circle"], In("desk-app").Pictures);
