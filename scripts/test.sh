@@ -4,7 +4,7 @@ failed=0
 
 # check NAME COMMAND ...: one check, counted; its output is shown when it fails.
 check() {
-  local name=$1 log=$state/test/check.log
+  local name=$1 log=$state/test/check-$BASHPID.log
   shift
   if "$@" >"$log" 2>&1; then passed=$((passed + 1)); say "  ok      $name"
   else failed=$((failed + 1)); say "  FAILED  $name"; tail -40 "$log"; fi
@@ -56,6 +56,27 @@ launcher_tests() {
   else say "  FAILED  launcher"; cat "$log"; fi
 }
 
+# What needs neither database nor browser. It runs beside the server's tests, and leaves its counts for them.
+still_checks() {
+  passed=0 failed=0
+  # The compiler holds the C# to its rules of style already; what it cannot see is the white space.
+  check "C# is formatted" dotnet format whitespace Relevo.slnx --verify-no-changes --no-restore --verbosity quiet
+  check "TypeScript passes its types" sh -c 'cd web && npx --no-install tsc --noEmit'
+  check "TypeScript passes the linter" sh -c 'cd web && npx --no-install eslint .'
+  check "TypeScript is formatted" sh -c 'cd web && npx --no-install prettier --check --log-level warn .'
+  web_tests
+  printf '%s %s\n' "$passed" "$failed" >"$state/test/still.counts"
+}
+
+# What still_checks ($1: its process) found.
+take_still_checks() {
+  local good=0 bad=1
+  wait "$1" || true
+  cat "$state/test/still.out"
+  [ -e "$state/test/still.counts" ] && read -r good bad <"$state/test/still.counts"
+  passed=$((passed + good)) failed=$((failed + bad))
+}
+
 install_outside() {
   is_fresh "$state/outside.stamp" tests/outside/package-lock.json && return
   (cd tests/outside && npm ci --no-audit --no-fund --ignore-scripts) >"$state/npm-outside.log" 2>&1 || fail "the packages of the outside checks could not be installed; .relevo/npm-outside.log says why."
@@ -74,21 +95,18 @@ run_tests() {
   build_product
   wait "$packages" || exit 1
   wait "$outside" || exit 1
-  say "Checks"
   generate_api
-  # The compiler holds the C# to its rules of style already; what it cannot see is the white space.
-  check "C# is formatted" dotnet format whitespace Relevo.slnx --verify-no-changes --no-restore --verbosity quiet
-  check "TypeScript passes its types" sh -c 'cd web && npx --no-install tsc --noEmit'
-  check "TypeScript passes the linter" sh -c 'cd web && npx --no-install eslint .'
-  check "TypeScript is formatted" sh -c 'cd web && npx --no-install prettier --check --log-level warn .'
-  say "Tests"
+  rm -f "$state/test/still.counts"
+  beside still_checks >"$state/test/still.out" 2>&1
+  local still=$!
+  say "Checks and tests"
   start_cluster test fsync=off full_page_writes=off synchronous_commit=off
   export RELEVO_TEST_DATABASE RELEVO_ROOT=$root
   RELEVO_TEST_DATABASE=$(connection_string postgres)
-  web_tests
+  suite Relevo.Server.Tests -maxThreads 4 # they wait for the database half of their time
+  take_still_checks "$still"
   launcher_tests
   suite Relevo.Core.Tests
-  suite Relevo.Server.Tests -maxThreads 4 # they wait for the database half of their time
   suite Relevo.Browser.Tests
   say "All of it took $((SECONDS / 60)) min $((SECONDS % 60)) s."
   say "$passed passed, $failed failed"

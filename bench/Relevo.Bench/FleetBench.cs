@@ -128,38 +128,16 @@ internal sealed class FleetBench
         Say($"5 % failing for a minute, a server killed six times, the database restarted once: all {3 * People:N0} in place after {time:N0} s; told twice to change to the same: {toldTwice + twice}; changed {changed:N0} computers and phones and {inMailboxes:N0} mailboxes of {2 * People:N0} and {People:N0}; target: each once; {Met(isRight)}");
     }
 
-    /// <summary>Polls with nothing new, as many as one server answers.</summary>
+    /// <summary>Polls with nothing new, as many as one server answers. The fleet's own are slowed down meanwhile.</summary>
     private async Task MeasurePollsAsync(Fleet fleet)
     {
-        const int workers = 32;
-        var asking = fleet.Clients.Where(client => client.HeldTag.Length > 0).Take(2000).Select(client => (client.Member, Tag: client.HeldTag)).ToArray();
-        using var http = new HttpClient(new SocketsHttpHandler { MaxConnectionsPerServer = workers }) { BaseAddress = Address(1) };
-        var (answered, other, begun) = (0, 0, false);
-        using var stop = new CancellationTokenSource();
-        var polling = Enumerable.Range(0, workers).Select(worker => Task.Run(async () =>
-        {
-            for (var number = worker; !stop.IsCancellationRequested; number += workers)
-            {
-                var (member, tag) = asking[number % asking.Length];
-                using var request = new HttpRequestMessage(HttpMethod.Get, member.Kind == "pocket-app" ? "pocket/v1/profile" : "agent/v1/signatures");
-                request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", member.Token);
-                request.Headers.IfNoneMatch.Add(new EntityTagHeaderValue($"\"{tag}\""));
-                using var answer = await http.SendAsync(request);
-                if (!Volatile.Read(ref begun)) continue;
-                if (answer.StatusCode == HttpStatusCode.NotModified) Interlocked.Increment(ref answered);
-                else Interlocked.Increment(ref other);
-            }
-        })).ToArray();
-        await Task.Delay(TimeSpan.FromSeconds(3)); // warm
-        Volatile.Write(ref begun, true);
-        var (clock, cpu, calls) = (Stopwatch.StartNew(), Cpu, await CallsAsync());
-        await Task.Delay(TimeSpan.FromSeconds(8));
-        var (rate, count) = (answered / clock.Elapsed.TotalSeconds, answered);
-        var queries = await CallsAsync() - calls;
-        var share = (Cpu - cpu) / clock.Elapsed.TotalSeconds;
-        await stop.CancelAsync();
-        await Task.WhenAll(polling);
-        Say($"Polls with nothing new, one server, those who ask on the same two cores: {rate:N0} a second, {share:N1} cores of it the servers'; {(double)queries / count:N2} transactions each, the fleet's own polls among them; others than 304: {other}; target: 3,000; {Met(rate >= 3000)}");
+        fleet.Behave(Quiet with { PollSeconds = 60 });
+        await Task.Delay(TimeSpan.FromSeconds(12)); // everybody has asked once more, and is quiet for a while
+        var (cpu, calls) = (0.0, 0L);
+        var (answered, other, time) = await Polls.MeasureAsync(Address(1), [.. fleet.Clients.Where(client => client.HeldTag.Length > 0).Take(2000)], TimeSpan.FromSeconds(3), TimeSpan.FromSeconds(8), async () => (cpu, calls) = (Cpu, await CallsAsync()));
+        var (rate, share, queries) = (answered / time.TotalSeconds, (Cpu - cpu) / time.TotalSeconds, await CallsAsync() - calls);
+        fleet.Behave(Quiet);
+        Say($"Polls with nothing new, one server, those who ask on the same two cores: {rate:N0} a second, {share:N1} cores of it the servers'; {(double)queries / answered:N2} transactions each; others than 304: {other}; target: 3,000, one query each at most; {Met(rate >= 3000 && queries <= answered)}");
     }
 
     private async Task<long> CallsAsync() => await CountAsync("select xact_commit from pg_stat_database where datname = current_database()");

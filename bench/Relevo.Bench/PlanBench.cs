@@ -7,7 +7,7 @@ using Relevo.Data;
 
 namespace Relevo.Bench;
 
-/// <summary>The plan of a rollout for everybody: what three clients of each of 100,000 people are to hold, computed and written by a running server.</summary>
+/// <summary>The plan of a rollout for everybody: what three clients of each of 100,000 people are to hold, computed and written by a running server; then what compose helpers are told.</summary>
 internal static class PlanBench
 {
     private static readonly TimeSpan LongestWait = TimeSpan.FromMinutes(5);
@@ -43,6 +43,7 @@ internal static class PlanBench
         var (time, peak) = (clock.Elapsed.TotalSeconds, ServerUse.Megabytes(server).Peak);
         Say($"Plan for {clients:N0} clients of {clients / 3:N0} people, streaming to the database: {time:N1} s, of which starting {started:N1} s; target: under 15 s; {Met(time < 15)}");
         Say($"  {ServerUse.CpuSeconds(server) - cpu:N0} s of the server's CPU; at most {peak:N0} MB of memory, {before:N0} MB of it before; target: under 600 MB; {Met(peak < 600)}");
+        await ComposeBench.RunAsync(address, database, latest + 1);
         return 0;
     }
 

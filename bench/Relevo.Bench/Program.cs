@@ -7,7 +7,7 @@ using Relevo.Bench;
 // relevo-bench design URL        a design over everybody and previews after edits, on the same server
 // relevo-bench rules [URL]       reach and decisions over 100,000 accounts; with a server: the map while a rule is edited
 // relevo-bench pictures          a camera's portrait, cut and encoded
-// relevo-bench plan URL DATABASE PID   what 100,000 accounts' clients are to hold, on the same server
+// relevo-bench plan URL DATABASE PID   what 100,000 accounts' clients are to hold, and what compose helpers wait for, on the same server
 // relevo-bench fleet DATABASE SERVER.DLL WEB DEMO RESTART   15,000 clients, without faults and with them, against servers of its own; RESTART restarts the database
 // relevo-bench rollout URL       from Publish to the last computer in place, on a fresh demo
 switch (args)

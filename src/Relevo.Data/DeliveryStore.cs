@@ -63,19 +63,27 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
     // What a person puts in by hand says nothing by itself, and is not expected to.
     private const string IsSilent = "not client.is_by_hand and coalesce(client.last_seen_at, client.created_at) < now() - limits.minutes * interval '1 minute'";
 
-    /// <summary>Everything needed to serve the client with this token, in one round trip, or null when none has it.</summary>
-    public async Task<ClientDelivery?> FindByTokenAsync(byte[] tokenHash, CancellationToken cancellationToken)
+    /// <summary>Everything needed to serve the clients with these tokens, in one round trip: by the token's SHA-256 hash in upper-case hexadecimal digits. A token that nobody has is left out.</summary>
+    public async Task<Dictionary<string, ClientDelivery>> FindByTokensAsync(byte[][] tokenHashes, CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        return await connection.ReadFirstAsync(
+        var rows = await connection.ReadAllAsync(
             $"""
-            select {ClientStore.Columns}, delivery.edition, {StandingColumns}, coalesce(rollout.state = 'paused', false), delivery.is_fixed, client.next_token_hash is not distinct from $1
+            select {ClientStore.Columns}, delivery.edition, {StandingColumns}, coalesce(rollout.state = 'paused', false), delivery.is_fixed, client.token_hash, client.next_token_hash
             from client join delivery on delivery.client_id = client.id left join rollout on rollout.id = delivery.rollout_id
-            where (client.token_hash = $1 or client.next_token_hash = $1) and client.retired_at is null
+            where (client.token_hash = any($1) or client.next_token_hash = any($1)) and client.retired_at is null
             """,
-            [tokenHash],
-            row => ReadDelivery(row) with { HasNextToken = row.GetBoolean(20) },
+            [tokenHashes],
+            row => (Delivery: ReadDelivery(row), Token: row.Maybe<byte[]?>(20), Next: row.Maybe<byte[]?>(21)),
             cancellationToken);
+        var found = new Dictionary<string, ClientDelivery>(rows.Count);
+        foreach (var (delivery, token, next) in rows)
+        {
+            if (token is not null) found[Convert.ToHexString(token)] = delivery;
+            if (next is not null) found[Convert.ToHexString(next)] = delivery with { HasNextToken = true };
+        }
+
+        return found;
     }
 
     /// <summary>A client with its delivery, or null.</summary>

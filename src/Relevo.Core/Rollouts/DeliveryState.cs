@@ -98,13 +98,14 @@ public sealed record DeliveryStanding(
     }
 
     /// <summary>
-    /// The client reported. A report for another manifest than the one it was told last is stale and changes nothing. Files that differ are drift when they were
-    /// in place before, and a failure when they never were.
+    /// The client reported. A report for another manifest than the one that is wanted is stale and changes nothing; one that was written before the client was told again says
+    /// only that it holds something else. Files that differ are drift when they were in place before, and a failure when they never were.
     /// </summary>
     public DeliveryStanding Reported(DeliveryReport report, Manifest told, Instant now, double chance, BackOff backOff)
     {
         if (report.Tag != told.Tag() || report.Tag != WantedTag) return this;
         var differing = Differences(report, told);
+        if (report.Tag != ToldTag && (report.Trouble.Length > 0 || !differing.IsEmpty)) return this with { HeldTag = "" }; // seen before it was wanted again: it will be told, and what it holds is not known
         if (report.Trouble.Length > 0) return Failed(report.Trouble, now, chance, backOff) with { HeldTag = "", Differing = differing };
         if (differing.IsEmpty) return Held(report.Tag);
         if (State is DeliveryState.InPlace or DeliveryState.Drifted) return this with { State = DeliveryState.Drifted, ToldTag = report.Tag, HeldTag = "", Differing = differing, Trouble = "" };

@@ -12,8 +12,8 @@ namespace Relevo.Server.Rollout;
 /// <param name="Delivery">What it is to hold, or null when it has it already.</param>
 public sealed record AskAnswer(ClientDelivery Client, DeliveryStanding Standing, string Tag, Delivery? Delivery);
 
-/// <summary>Answers clients that poll. A poll with nothing new is one small query.</summary>
-public sealed class ClientAsking(DeliveryStore deliveries, ClientStore clients, SeenClients seen, CurrentRoster rosters, ClientSettingsStore settings, Holdings holdings)
+/// <summary>Answers clients that poll. A poll with nothing new is one small query or a part of one.</summary>
+public sealed class ClientAsking(TokenQuestions tokens, DeliveryStore deliveries, ClientStore clients, SeenClients seen, CurrentRoster rosters, ClientSettingsStore settings, Holdings holdings)
 {
     /// <summary>The client whose token a request carries, or null. It was heard of.</summary>
     public async Task<ClientDelivery?> IdentifyAsync(HttpContext context, CancellationToken cancellationToken)
@@ -21,7 +21,7 @@ public sealed class ClientAsking(DeliveryStore deliveries, ClientStore clients, 
         var header = context.Request.Headers.Authorization.ToString();
         if (!header.StartsWith("Bearer ", StringComparison.Ordinal)) return null;
         var hash = Tokens.Hash(header["Bearer ".Length..].Trim());
-        if (await deliveries.FindByTokenAsync(hash, cancellationToken) is not { } found) return null;
+        if (await tokens.FindAsync(hash, cancellationToken) is not { } found) return null;
         seen.Note(found.Client.Id);
         if (found.HasNextToken) await clients.PromoteAsync(found.Client.Id, hash, cancellationToken);
         return found;

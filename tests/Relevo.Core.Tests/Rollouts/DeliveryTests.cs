@@ -70,6 +70,16 @@ public sealed class DeliveryTests
     }
 
     [Fact]
+    public void What_was_seen_before_somebody_wanted_it_again_is_neither_drift_nor_a_failure()
+    {
+        var again = InPlace(One).Report(One, ("a.html", "99")).Again();
+        Assert.Equal(again, again.Report(One, ("a.html", "99")));
+        Assert.Equal(again, again.Reported(new(One.Tag(), [], "disk full"), One, Now, 0.5, BackOff.Standard));
+        Assert.Equal(DeliveryState.InPlace, again.Report(One).State); // the person put it right meanwhile
+        Assert.Equal(DeliveryState.Failed, again.Told(One.Tag()).Report(One, ("a.html", "99")).State);
+    }
+
+    [Fact]
     public void A_delivery_that_fails_too_often_is_set_aside_until_somebody_wants_it_again()
     {
         var failing = DeliveryStanding.Start.Told(One.Tag());

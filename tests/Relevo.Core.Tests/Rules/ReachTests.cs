@@ -15,11 +15,11 @@ public sealed class ReachTests
 {
     private static readonly Gen<(RuleSet Rules, Sender[] Senders)> Worlds = from rules in RuleSets from senders in Crowds(70) select (rules, senders);
 
-    [Property(MaxTest = 150)]
+    [Property(MaxTest = 80)]
     public Property Everybody_gets_in_every_square_what_the_plain_evaluation_says() => Prop.ForAll(Worlds.ToArbitrary(), world =>
         AssertSame(ReachMap.Of(AccountTable.Of(Records, world.Senders), world.Rules, Cells, Noon)));
 
-    [Property(MaxTest = 60)]
+    [Property(MaxTest = 40)]
     public Property An_edited_rule_set_gives_the_map_that_a_fresh_one_gives() => Prop.ForAll(
         (from world in Worlds from other in RuleOn(Track.Signature) from at in Gen.Choose(0, 5) from kind in Gen.Choose(0, 3) select (world, other, at, kind)).ToArbitrary(),
         edit =>
@@ -37,7 +37,7 @@ public sealed class ReachTests
             AssertSame(before);
         });
 
-    [Property(MaxTest = 60)]
+    [Property(MaxTest = 40)]
     public Property When_people_change_join_and_leave_only_their_places_are_looked_at_and_the_map_is_right() => Prop.ForAll(
         (from world in Worlds from changed in SenderOf(world.Senders[^1].Person) from joined in SenderOf(Guid.NewGuid()) select (world, changed, joined)).ToArbitrary(),
         change =>
@@ -76,7 +76,7 @@ public sealed class ReachTests
         Assert.Empty(ReachDifference.Compare(map, map.With(rules with { Signature = [rules.Signature[0] with { Note = "why" }] })));
     }
 
-    [Property(MaxTest = 60)]
+    [Property(MaxTest = 40)]
     public Property What_rules_that_add_gain_and_lose_is_what_the_plain_evaluation_gains_and_loses() => Prop.ForAll(
         (from world in Worlds from other in RuleOn(Track.Disclaimer) from at in Gen.Choose(0, 3) select (world, other, at)).ToArbitrary(),
         edit =>
