@@ -23,13 +23,14 @@ internal static class PlanBench
         var clients = await AskAsync(database, "select count(*) from delivery");
         var latest = (await http.GetFromJsonAsync<JsonObject>(new Uri("api/proof", UriKind.Relative)))!["latest"]!.GetValue<int>();
         await RolloutBench.PostAsync(http, "api/editions", new JsonObject { ["latest"] = latest });
+        await ComposeBench.RunAsync(address, database, latest + 1);
 
         var (before, cpu) = (ServerUse.Megabytes(server).Now, ServerUse.CpuSeconds(server));
         ServerUse.ForgetPeak(server);
         var clock = Stopwatch.StartNew();
         await RolloutBench.PostAsync(http, "api/rollout", new JsonObject { ["edition"] = latest + 1 });
         var started = clock.Elapsed.TotalSeconds;
-        while (await AskAsync(database, "select count(*) from delivery where planned_edition is not null") < clients)
+        while (await AskAsync(database, "select exists (select from delivery where edition is distinct from planned_edition)::int::bigint") > 0)
         {
             if (clock.Elapsed > LongestWait)
             {
@@ -37,13 +38,12 @@ internal static class PlanBench
                 return 1;
             }
 
-            await Task.Delay(200);
+            await Task.Delay(500); // asking costs the database something
         }
 
         var (time, peak) = (clock.Elapsed.TotalSeconds, ServerUse.Megabytes(server).Peak);
         Say($"Plan for {clients:N0} clients of {clients / 3:N0} people, streaming to the database: {time:N1} s, of which starting {started:N1} s; target: under 15 s; {Met(time < 15)}");
         Say($"  {ServerUse.CpuSeconds(server) - cpu:N0} s of the server's CPU; at most {peak:N0} MB of memory, {before:N0} MB of it before; target: under 600 MB; {Met(peak < 600)}");
-        await ComposeBench.RunAsync(address, database, latest + 1);
         return 0;
     }
 

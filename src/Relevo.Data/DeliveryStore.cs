@@ -15,6 +15,9 @@ public sealed record ClientDelivery(Client Client, int? Edition, DeliveryStandin
     /// <summary>True when it asked with a token that was given to it to follow the one it had.</summary>
     public bool HasNextToken { get; init; }
 
+    /// <summary>False while it was given another edition and what that is to be for it has not been planned yet.</summary>
+    public bool IsPlanned { get; init; } = true;
+
     /// <summary>True when the person may not choose otherwise.</summary>
     public bool IsFixed { get; init; } = true;
 }
@@ -69,12 +72,12 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         var rows = await connection.ReadAllAsync(
             $"""
-            select {ClientStore.Columns}, delivery.edition, {StandingColumns}, coalesce(rollout.state = 'paused', false), delivery.is_fixed, client.token_hash, client.next_token_hash
+            select {ClientStore.Columns}, delivery.edition, {StandingColumns}, coalesce(rollout.state = 'paused', false), delivery.is_fixed, client.token_hash, client.next_token_hash, delivery.edition is not distinct from delivery.planned_edition
             from client join delivery on delivery.client_id = client.id left join rollout on rollout.id = delivery.rollout_id
             where (client.token_hash = any($1) or client.next_token_hash = any($1)) and client.retired_at is null
             """,
             [tokenHashes],
-            row => (Delivery: ReadDelivery(row), Token: row.Maybe<byte[]?>(20), Next: row.Maybe<byte[]?>(21)),
+            row => (Delivery: ReadDelivery(row) with { IsPlanned = row.GetBoolean(22) }, Token: row.Maybe<byte[]?>(20), Next: row.Maybe<byte[]?>(21)),
             cancellationToken);
         var found = new Dictionary<string, ClientDelivery>(rows.Count);
         foreach (var (delivery, token, next) in rows)
@@ -101,22 +104,6 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
             cancellationToken);
     }
 
-    /// <summary>Clients whose edition was changed since they were planned, so many at most.</summary>
-    public async Task<List<ClientDelivery>> UnplannedAsync(int most, CancellationToken cancellationToken)
-    {
-        await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        return await connection.ReadAllAsync(
-            $"""
-            select {ClientStore.Columns}, delivery.edition, {StandingColumns}, false, delivery.is_fixed
-            from delivery join client on client.id = delivery.client_id
-            where delivery.edition is distinct from delivery.planned_edition and delivery.edition is not null and client.retired_at is null
-            limit $1
-            """,
-            [most],
-            ReadDelivery,
-            cancellationToken);
-    }
-
     /// <summary>How many clients each person has, those who have any.</summary>
     public async Task<Dictionary<Guid, int>> CountByPersonAsync(CancellationToken cancellationToken)
     {
@@ -132,17 +119,23 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
     }
 
     /// <summary>Every client that is to hold an edition, person by person. people: only theirs, or null for everybody's. Streamed: nothing is kept.</summary>
-    public async IAsyncEnumerable<ClientDelivery> PlannedAsync(Guid[]? people, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellationToken)
+    public IAsyncEnumerable<ClientDelivery> PlannedAsync(Guid[]? people, CancellationToken cancellationToken) =>
+        StreamAsync(people is null ? "" : "and client.person_id = any($1)", people is null ? [] : [people], cancellationToken);
+
+    /// <summary>Every client whose edition was changed since it was planned, person by person. Streamed, as it stood when the stream began.</summary>
+    public IAsyncEnumerable<ClientDelivery> UnplannedAsync(CancellationToken cancellationToken) => StreamAsync("and delivery.edition is distinct from delivery.planned_edition", [], cancellationToken);
+
+    private async IAsyncEnumerable<ClientDelivery> StreamAsync(string those, object[] values, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         await using var command = connection.Command(
             $"""
             select {ClientStore.Columns}, delivery.edition, {StandingColumns}, false, delivery.is_fixed
             from client join delivery on delivery.client_id = client.id
-            where delivery.edition is not null and client.retired_at is null {(people is null ? "" : "and client.person_id = any($1)")}
+            where delivery.edition is not null and client.retired_at is null {those}
             order by client.person_id
             """,
-            people is null ? [] : [people]);
+            values);
         await using var reader = await command.ExecuteReaderAsync(cancellationToken);
         while (await reader.ReadAsync(cancellationToken)) yield return ReadDelivery(reader);
     }
@@ -286,13 +279,13 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         await connection.ExecuteAsync("update delivery set leased_by = null, leased_until = null, looked_at = now() where client_id = any($1) and leased_by = $2", [clients, owner], cancellationToken);
     }
 
-    /// <summary>How many clients stand where, by wave of the rollout and kind.</summary>
+    /// <summary>How many clients stand where, by wave of the rollout and kind. One that was given another edition and is not planned yet waits, whatever it holds from before.</summary>
     public async Task<List<StandingCount>> CountAsync(long? rollout, SilenceLimits limits, CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         return await connection.ReadAllAsync(
             $"""
-            select case when delivery.rollout_id = $1 then delivery.wave end, delivery.kind, delivery.state, {IsSilent} as is_silent, count(*)::int
+            select case when delivery.rollout_id = $1 then delivery.wave end, delivery.kind, case when delivery.edition <> delivery.planned_edition then 'waits' else delivery.state end, {IsSilent} as is_silent, count(*)::int
             from delivery join client on client.id = delivery.client_id join unnest($2::text[], $3::int[]) limits (kind, minutes) on limits.kind = delivery.kind
             where client.retired_at is null
             group by 1, 2, 3, 4 order by 1, 2, 3, 4

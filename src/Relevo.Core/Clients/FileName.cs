@@ -1,3 +1,4 @@
+using System.Buffers;
 using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
@@ -12,10 +13,12 @@ public static class FileName
 {
     private const int MaxBytes = 200; // file systems take 255 bytes; leaves room for endings
     private const string NotAllowed = "<>:\"/\\|?*%";
+    private static readonly SearchValues<char> AlwaysFine = SearchValues.Create("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-_@+.");
 
     /// <summary>Encodes text as one path segment. A longer text is cut and ends in a hash, and then does not read back.</summary>
     public static string Encode(string text)
     {
+        if (text.Length <= MaxBytes && !text.AsSpan().ContainsAnyExcept(AlwaysFine) && !text.StartsWith('.') && !text.EndsWith('.')) return text; // nearly every one
         var name = new StringBuilder();
         var runes = text.EnumerateRunes().ToArray();
         for (var index = 0; index < runes.Length; index++)

@@ -122,12 +122,8 @@ public sealed record Slotting(int Edition, SigningAt Signing, string Server, Fun
 
         public void Answer(FittingAccount account)
         {
-            foreach (var answer in Signing.Content.Answers)
-            {
-                var written = answer.Document.Write(Signing.Records.Fields, account.Values(""));
-                var stem = Stem(account.Sender.Address, "answer", answer.Document.Name);
-                Files.Add(Keep(new ManifestFile(stem + ".eml", "", account.Sender.Address, "") { Role = FileRole.Answer, Name = answer.Document.Name }, AnswerMessage.Write(written)));
-            }
+            foreach (var (answer, file) in Signing.Answers(account.Values("")))
+                Files.Add(file with { Entry = file.Entry with { Path = Stem(account.Sender.Address, "answer", answer.Name) + ".eml", Address = account.Sender.Address } });
         }
 
         /// <summary>Writes a design under a name in every form the kind holds, in the first way that fits.</summary>
@@ -176,9 +172,9 @@ public sealed record Slotting(int Edition, SigningAt Signing, string Server, Fun
         private static int Over(ReadOnlyMemory<byte> utf8, int most) => most == 0 || utf8.Length <= most ? 0 : Math.Max(0, Encoding.UTF8.GetString(utf8.Span).EnumerateRunes().Count() - most);
 
         /// <summary>A file name without its ending that no other has: names that come to the same get a number.</summary>
-        private string Stem(string address, params string[] parts)
+        private string Stem(string address, string first, string second = "")
         {
-            var stem = string.Join('.', parts.Select(FileName.Encode).Prepend(address.Length > 0 ? FileName.Encode(address) : "every account"));
+            var stem = $"{(address.Length > 0 ? FileName.Encode(address) : "every account")}.{FileName.Encode(first)}{(second.Length > 0 ? "." : "")}{FileName.Encode(second)}";
             var free = stem;
             for (var number = 2; !stems.Add(free); number++) free = $"{stem} {number}";
             return free;

@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using NodaTime;
+using Relevo.Core.Clients;
 using Relevo.Core.Designs;
 using Relevo.Core.People;
 using Relevo.Core.Rendering;
@@ -34,22 +35,27 @@ public sealed record Carried(Guid? Design, Furniture Added, bool HasSeparator);
 public sealed class SigningAt
 {
     private const int MostPrograms = 2000; // programs take some kilobytes each; a company has designs x additions x forms of them
+    private const int MostAnswers = 10_000; // most answers show facts of offices and teams, which few accounts do not share
 
     private readonly ConcurrentDictionary<AdditionKey, Furniture> additions = new();
     private readonly ConcurrentDictionary<string, Furniture> sameAdditions = new(StringComparer.Ordinal);
     private readonly ConcurrentDictionary<(Guid Design, string Added, RenderingForm Form), CompiledDesign> programs;
     private readonly ConcurrentDictionary<Guid, bool> asking = new();
+    private readonly ConcurrentDictionary<string, WantedFile> answers;
+    private readonly ImmutableArray<(EditionAnswer Answer, ImmutableArray<int> Fields)> answerFields;
     private readonly int language, organisation;
 
     /// <summary>Makes an edition ready. records: as <see cref="EditionContent.RecordsFrom"/> gives them.</summary>
     public SigningAt(EditionContent content, CompanyRecords records, Instant moment)
-        : this(content, records, moment, new())
+        : this(content, records, moment, new(), new(StringComparer.Ordinal))
     {
     }
 
-    private SigningAt(EditionContent content, CompanyRecords records, Instant moment, ConcurrentDictionary<(Guid Design, string Added, RenderingForm Form), CompiledDesign> programs)
+    private SigningAt(
+        EditionContent content, CompanyRecords records, Instant moment, ConcurrentDictionary<(Guid Design, string Added, RenderingForm Form), CompiledDesign> programs, ConcurrentDictionary<string, WantedFile> answers)
     {
-        (Content, Records, Moment, this.programs) = (content, records, moment, programs);
+        (Content, Records, Moment, this.programs, this.answers) = (content, records, moment, programs, answers);
+        answerFields = [.. content.Answers.Select(answer => (answer, answer.Document.Fields.Select(field => records.Fields.TryFind(field, out var index) ? index : -1).Where(index => index >= 0).ToImmutableArray()))];
         (language, organisation) = (Conditions.FieldOf("language", records), Conditions.FieldOf("organisation", records));
     }
 
@@ -62,8 +68,25 @@ public sealed class SigningAt
     /// <summary>When it is.</summary>
     public Instant Moment { get; }
 
-    /// <summary>The same at another moment: programs are shared.</summary>
-    public SigningAt At(Instant moment) => new(Content, Records, moment, programs);
+    /// <summary>The same at another moment: what was written is shared.</summary>
+    public SigningAt At(Instant moment) => new(Content, Records, moment, programs, answers);
+
+    /// <summary>The ready answers as messages, for an account with these values in catalogue order, each without its place. Accounts that share what an answer shows share the message.</summary>
+    public IEnumerable<(ReadyAnswer Answer, WantedFile File)> Answers(FieldValue[] values)
+    {
+        foreach (var (answer, fields) in answerFields)
+        {
+            var key = string.Concat(fields.Select(field => values[field].Text + '\u0001' + values[field].Link + '\u0002').Prepend(answer.Id.ToString()));
+            if (!answers.TryGetValue(key, out var file))
+            {
+                var bytes = AnswerMessage.Write(answer.Document.Write(Records.Fields, values));
+                file = new WantedFile(new ManifestFile("", RenderedSignature.Sha256(bytes.Span), "", "") { Role = FileRole.Answer, Name = answer.Document.Name }, bytes);
+                if (answers.Count < MostAnswers) answers.TryAdd(key, file);
+            }
+
+            yield return (answer.Document, file);
+        }
+    }
 
     /// <summary>What a situation's decision makes the message carry.</summary>
     public Carried Carry(Situation situation, Decision decision)

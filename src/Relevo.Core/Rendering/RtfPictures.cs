@@ -1,4 +1,4 @@
-using System.Buffers;
+using System.Runtime.CompilerServices;
 using System.Text;
 
 namespace Relevo.Core.Rendering;
@@ -10,6 +10,10 @@ public static class RtfPictures
     internal const string Place = "{\\*\\relevopicture ";
 
     private const int BytesInLine = 64;
+    private static readonly byte[] PlaceBytes = Encoding.ASCII.GetBytes(Place);
+
+    // Written once for as long as the picture itself is kept: a company's mark stands in everybody's signature.
+    private static readonly ConditionalWeakTable<byte[], byte[]> Digits = [];
 
     // One pixel of nothing: what stands for a picture that could not be made.
     private static readonly byte[] Nothing = Convert.FromBase64String("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR4nGNgYGBgAAAABQABh6FO1AAAAABJRU5ErkJggg==");
@@ -17,28 +21,43 @@ public static class RtfPictures
     /// <summary>The RTF with each picture's bytes as hexadecimal digits. rtf: as rendered. pictures: bytes of PNG files by name; one that is missing leaves its room empty.</summary>
     public static ReadOnlyMemory<byte> Fill(ReadOnlySpan<byte> rtf, IReadOnlyDictionary<string, byte[]> pictures)
     {
-        var place = Encoding.ASCII.GetBytes(Place);
-        var filled = new ArrayBufferWriter<byte>(rtf.Length + 1);
-        while (true)
+        var places = Places(rtf);
+        var length = rtf.Length;
+        foreach (var (place, name) in places) length += DigitsOf(name, pictures).Length - (place.End.Value - place.Start.Value);
+        var filled = GC.AllocateUninitializedArray<byte>(length);
+        var (from, to) = (0, 0);
+        foreach (var (place, name) in places)
         {
-            var at = rtf.IndexOf(place);
-            filled.Write(at < 0 ? rtf : rtf[..at]);
-            if (at < 0) return filled.WrittenMemory;
-            rtf = rtf[(at + place.Length)..];
-            var end = rtf.IndexOf((byte)'}');
-            Write(pictures.GetValueOrDefault(Encoding.ASCII.GetString(rtf[..end]), Nothing), filled);
-            rtf = rtf[(end + 1)..];
+            to += Copy(rtf[from..place.Start.Value], filled.AsSpan(to));
+            to += Copy(DigitsOf(name, pictures), filled.AsSpan(to));
+            from = place.End.Value;
         }
+
+        Copy(rtf[from..], filled.AsSpan(to));
+        return filled;
     }
 
-    private static void Write(ReadOnlySpan<byte> picture, ArrayBufferWriter<byte> filled)
+    private static List<(Range Place, string Name)> Places(ReadOnlySpan<byte> rtf)
     {
-        for (; picture.Length > 0; picture = picture[Math.Min(BytesInLine, picture.Length)..])
+        var places = new List<(Range, string)>();
+        for (var from = 0; rtf[from..].IndexOf(PlaceBytes) is >= 0 and var at;)
         {
-            var line = picture[..Math.Min(BytesInLine, picture.Length)];
-            Convert.TryToHexStringLower(line, filled.GetSpan(line.Length * 2), out var written);
-            filled.Advance(written);
-            filled.Write("\n"u8);
+            var name = from + at + PlaceBytes.Length;
+            var end = name + rtf[name..].IndexOf((byte)'}');
+            places.Add(((from + at)..(end + 1), Encoding.ASCII.GetString(rtf[name..end])));
+            from = end + 1;
         }
+
+        return places;
     }
+
+    private static byte[] DigitsOf(string name, IReadOnlyDictionary<string, byte[]> pictures) => Digits.GetValue(pictures.GetValueOrDefault(name, Nothing), Write);
+
+    private static int Copy(ReadOnlySpan<byte> from, Span<byte> to)
+    {
+        from.CopyTo(to);
+        return from.Length;
+    }
+
+    private static byte[] Write(byte[] picture) => Encoding.ASCII.GetBytes(string.Concat(picture.Chunk(BytesInLine).Select(line => Convert.ToHexStringLower(line) + "\n")));
 }

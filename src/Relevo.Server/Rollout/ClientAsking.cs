@@ -32,14 +32,14 @@ public sealed class ClientAsking(TokenQuestions tokens, DeliveryStore deliveries
     {
         var standing = client.Standing;
         if (client.Edition is null) return new AskAnswer(client, standing, "", null);
-        if (has(standing.WantedTag) && !standing.IsAgain)
+        if (client.IsPlanned && has(standing.WantedTag) && !standing.IsAgain)
         {
             if (standing.State == DeliveryState.Waits) standing = await deliveries.MoveAsync(client.Client.Id, before => before.Told(before.WantedTag), cancellationToken) ?? standing;
             return new AskAnswer(client, standing, standing.WantedTag, null);
         }
 
         // While its rollout is paused nobody is told anything new.
-        if (client.IsPaused && standing.State == DeliveryState.Waits) return new AskAnswer(client, standing, "", null);
+        if (client.IsPaused && (standing.State == DeliveryState.Waits || !client.IsPlanned)) return new AskAnswer(client, standing, "", null);
         var delivery = await FitAsync(client, cancellationToken);
         var tag = delivery.Manifest.Tag();
         var isAgain = standing.IsAgain && standing.WantedTag == tag;

@@ -35,11 +35,14 @@ public sealed class Holdings(PublishedEditions editions, PictureCuts cuts, Pictu
         await DeliverAsync(Fit(client, slotting, roster, null), cancellationToken);
 
     /// <summary>The slots of a client and what goes in, before pictures are looked at. decide: a decision already made for everybody, or null for the plain evaluation.</summary>
-    public static Fitting Fit(Client client, Slotting slotting, PeopleRoster roster, Func<Sender, Cell, Decision>? decide, bool tellsLosses = false)
+    public static Fitting Fit(Client client, Slotting slotting, PeopleRoster roster, Func<Sender, Cell, Decision>? decide, bool tellsLosses = false) =>
+        Fit(client, slotting, AccountsOf(roster.Find(client.PersonId), slotting.Signing.Records), decide, tellsLosses);
+
+    /// <summary>The same with the person's accounts as they are fitted, which a person's clients share.</summary>
+    public static Fitting Fit(Client client, Slotting slotting, FittingAccount[] accounts, Func<Sender, Cell, Decision>? decide, bool tellsLosses = false)
     {
         var kind = client.IsByHand ? ClientKind.Find(client.Kind)?.ByHand : ClientKind.Find(client.Kind);
         if (kind is null) return new Fitting(slotting.Edition, [], [], ImmutableSortedDictionary<string, string>.Empty, []);
-        var accounts = AccountsOf(roster.Find(client.PersonId), slotting.Signing.Records);
         if (!client.Addresses.IsEmpty) accounts = [.. accounts.Where(account => client.Addresses.Contains(account.Sender.Address, StringComparer.OrdinalIgnoreCase))];
         return decide is null ? slotting.Fit(kind, accounts, client.IsForAll, tellsLosses) : slotting.Fit(kind, accounts, client.IsForAll, tellsLosses, decide);
     }

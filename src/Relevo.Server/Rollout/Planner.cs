@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using System.Threading.Channels;
 using NodaTime;
 using Relevo.Core.Clients;
@@ -49,13 +50,26 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
     private async Task<bool> PlanEditionsAsync(PeopleRoster roster, ClientSettings said, CancellationToken cancellationToken)
     {
         var wrote = false;
-        for (var found = await deliveries.UnplannedAsync(Batch, cancellationToken); found.Count > 0; found = await deliveries.UnplannedAsync(Batch, cancellationToken))
+        for (var isAny = true; isAny; wrote |= isAny)
         {
-            var wanted = new List<WantedHolding>(found.Count);
-            foreach (var one in await FitAllAsync(found, roster, said, cancellationToken)) wanted.Add(one.Wanted);
-            foreach (var one in wanted) pending.Remove(one.Client);
-            await deliveries.WantAsync(wanted, cancellationToken);
-            wrote = true;
+            isAny = false;
+            var writing = Task.CompletedTask; // of the batch before, while the next is computed
+            try
+            {
+                await foreach (var batch in BatchesAsync(deliveries.UnplannedAsync(cancellationToken), cancellationToken))
+                {
+                    isAny = true;
+                    var wanted = new List<WantedHolding>(batch.Count);
+                    foreach (var one in await FitAllAsync(batch, roster, said, cancellationToken)) wanted.Add(one.Wanted);
+                    foreach (var one in wanted) pending.Remove(one.Client);
+                    await writing;
+                    writing = deliveries.WantAsync(wanted, cancellationToken);
+                }
+            }
+            finally
+            {
+                await writing;
+            }
         }
 
         return wrote;
@@ -73,10 +87,8 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
 
         if (changed is null or { Length: > 0 })
         {
-            var channel = Channel.CreateBounded<List<ClientDelivery>>(2);
             var count = 0;
-            var reading = ReadBatchesAsync(changed, channel.Writer, cancellationToken);
-            await foreach (var batch in channel.Reader.ReadAllAsync(cancellationToken))
+            await foreach (var batch in BatchesAsync(deliveries.PlannedAsync(changed, cancellationToken), cancellationToken))
             {
                 count += batch.Count;
                 foreach (var (one, before) in await FitAllAsync(batch, roster, said, cancellationToken))
@@ -90,33 +102,50 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
                 }
             }
 
-            await reading;
             clients = changed is null ? count : Math.Max(clients, count);
         }
 
         (planned, plannedAt) = (roster, reach.Now);
     }
 
-    private async Task ReadBatchesAsync(Guid[]? people, ChannelWriter<List<ClientDelivery>> batches, CancellationToken cancellationToken)
+    /// <summary>Gathers what comes one by one. The next batch is read while one is worked on.</summary>
+    private static async IAsyncEnumerable<List<ClientDelivery>> BatchesAsync(IAsyncEnumerable<ClientDelivery> coming, [EnumeratorCancellation] CancellationToken cancellationToken)
     {
+        var channel = Channel.CreateBounded<List<ClientDelivery>>(2);
+        using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancellationToken);
+        var reading = ReadAsync();
         try
         {
-            var batch = new List<ClientDelivery>(Batch);
-            await foreach (var one in deliveries.PlannedAsync(people, cancellationToken))
-            {
-                batch.Add(one);
-                if (batch.Count < Batch) continue;
-                await batches.WriteAsync(batch, cancellationToken);
-                batch = new List<ClientDelivery>(Batch);
-            }
-
-            if (batch.Count > 0) await batches.WriteAsync(batch, cancellationToken);
-            batches.Complete();
+            await foreach (var batch in channel.Reader.ReadAllAsync(cancellationToken)) yield return batch;
         }
-        catch (Exception trouble)
+        finally
         {
-            batches.Complete(trouble);
-            throw;
+            await stop.CancelAsync();
+            await reading;
+        }
+
+        async Task ReadAsync()
+        {
+            try
+            {
+                var batch = new List<ClientDelivery>(Batch);
+                await foreach (var one in coming.WithCancellation(stop.Token))
+                {
+                    batch.Add(one);
+                    if (batch.Count < Batch) continue;
+                    await channel.Writer.WriteAsync(batch, stop.Token);
+                    batch = new List<ClientDelivery>(Batch);
+                }
+
+                if (batch.Count > 0) await channel.Writer.WriteAsync(batch, stop.Token);
+                channel.Writer.Complete();
+            }
+#pragma warning disable CA1031 // whoever takes the batches hears of it
+            catch (Exception trouble)
+#pragma warning restore CA1031
+            {
+                channel.Writer.TryComplete(trouble);
+            }
         }
     }
 
@@ -162,9 +191,13 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
         {
             var slotting = await holdings.SlottingAsync(ofEdition.Key, roster, said, cancellationToken);
             ClientDelivery[] some = [.. ofEdition];
-            var decide = Decisions(some, roster, slotting);
+            Guid[] people = [.. some.Select(one => one.Client.PersonId).Distinct()];
+            var accounts = new FittingAccount[people.Length][];
+            Parallel.For(0, people.Length, index => accounts[index] = Holdings.AccountsOf(roster.Find(people[index]), slotting.Signing.Records));
+            var accountsOf = people.Zip(accounts).ToDictionary(pair => pair.First, pair => pair.Second);
+            var decide = Decisions(some, accounts, slotting);
             var fittings = new Fitting[some.Length];
-            Parallel.For(0, some.Length, index => fittings[index] = Holdings.Fit(some[index].Client, slotting, roster, decide));
+            Parallel.For(0, some.Length, index => fittings[index] = Holdings.Fit(some[index].Client, slotting, accountsOf[some[index].Client.PersonId], decide));
             var names = fittings.SelectMany(fitting => fitting.Pictures.Keys).ToHashSet(StringComparer.Ordinal);
             var (hashes, bytes) = await holdings.PicturesAsync(names, fittings.Any(fitting => fitting.NeedsPictureBytes), cancellationToken);
             var wanted = new WantedHolding[some.Length];
@@ -176,10 +209,10 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
     }
 
     /// <summary>The decisions of the people of a batch in the squares that slots ask, made for all of them at once.</summary>
-    private static Func<Sender, Cell, Decision> Decisions(ClientDelivery[] batch, PeopleRoster roster, Slotting slotting)
+    private static Func<Sender, Cell, Decision> Decisions(ClientDelivery[] batch, FittingAccount[][] accounts, Slotting slotting)
     {
         var signing = slotting.Signing;
-        var senders = batch.Select(one => one.Client.PersonId).Distinct().SelectMany(person => Holdings.AccountsOf(roster.Find(person), signing.Records)).Select(account => account.Sender).ToList();
+        var senders = accounts.SelectMany(ofPerson => ofPerson).Select(account => account.Sender).ToList();
         var table = AccountTable.Of(signing.Records, senders);
         var kinds = batch.Select(one => ClientKind.Find(one.Client.Kind)).OfType<ClientKind>().Distinct().ToArray();
         var cells = kinds.SelectMany(kind => kind.Slots.Select(slot => new Cell(slotting.CautionOf(kind.Kind).Audiences(signing.Content.Audiences)[0], slotting.CautionOf(kind.Kind).Occasions(slot)[0], kind.Kind))).Distinct();
