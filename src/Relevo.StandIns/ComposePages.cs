@@ -65,9 +65,9 @@ internal static class ComposePages
             <dt>Kind</dt><dd><select id="occasion" aria-label="Kind of message"><option value="new">a new message</option><option value="reply">a reply</option><option value="forward">a forward</option></select>
             in <select id="language" aria-label="Language"><option value="">my own language</option><option>en</option><option>de</option><option>sv</option></select></dd>
             <dt>Subject</dt><dd><input id="subject" aria-label="Subject" size="50"></dd></dl>
-            <textarea id="text" aria-label="Text" rows="4" cols="80">All is well with Bruno.</textarea>
+            <div class="message"><textarea id="text" aria-label="Text" rows="4">All is well with Bruno.</textarea>
             <div id="signature" contenteditable="true" role="textbox" aria-label="Signature"></div>
-            <blockquote id="quoted" hidden>When may I bring Bruno in?</blockquote><div id="offers"></div><script src="/compose.js" defer></script>
+            <blockquote id="quoted" hidden>When may I bring Bruno in?</blockquote></div><div id="offers" class="buttons"></div><script src="/compose.js" defer></script>
             """;
     }
 

@@ -9,9 +9,10 @@ internal static class DeskAppPages
 {
     private const string Style =
         "body{margin:0;background:#F7F5F0;color:#1D2A33;font:14px/20px Arial,'Liberation Sans',sans-serif}main{max-width:860px;margin:0 auto;padding:24px}h1{font:500 24px/30px Georgia,serif;margin:0 0 4px}" +
-        "p{margin:0 0 16px;color:#55636D}a{color:#2F5D8C}table{border-collapse:collapse;width:100%;background:#fff}td,th{text-align:left;padding:7px 12px;border:1px solid #DDD8CC}th{font-size:12px;color:#55636D;font-weight:600}" +
+        "p{margin:0 0 16px;color:#55636D}a{color:#2F5D8C}main>table{border-collapse:collapse;width:100%;background:#fff}main>table td,th{text-align:left;padding:7px 12px;border:1px solid #DDD8CC}main>table td:last-child{white-space:nowrap}th{font-size:12px;color:#55636D;font-weight:600}" +
         "nav{display:flex;gap:16px;margin-bottom:12px}nav a[aria-current]{font-weight:bold;color:#1D2A33;text-decoration:none}dl{display:grid;grid-template-columns:70px 1fr;gap:4px 8px;background:#fff;border:1px solid #DDD8CC;border-bottom:0;margin:0;padding:10px 14px}dt{color:#55636D}dd{margin:0}" +
-        "iframe{display:block;width:100%;height:420px;border:1px solid #DDD8CC;background:#fff;box-sizing:border-box}form{margin-top:12px}button{font:inherit;padding:5px 12px;background:#fff;border:1px solid #55636D;border-radius:3px}";
+        "iframe{display:block;width:100%;height:420px;border:1px solid #DDD8CC;background:#fff;box-sizing:border-box}input,select,textarea{font:inherit;color:inherit;background:#fff;border:1px solid #8F8878;border-radius:3px;padding:3px 6px}" +
+        ".message{background:#fff;border:1px solid #DDD8CC;padding:14px}.message textarea{display:block;width:100%;box-sizing:border-box;border:0;padding:0;resize:vertical}.message>div{margin-top:16px;outline-offset:6px}.buttons{display:flex;flex-wrap:wrap;gap:8px;margin-top:12px}form{margin-top:12px}button{font:inherit;padding:5px 12px;background:#fff;border:1px solid #55636D;border-radius:3px}";
 
     private static readonly HtmlEncoder Html = HtmlEncoder.Default;
 

@@ -182,6 +182,7 @@ public sealed class Visitor : IDisposable
     {
         AssertAccessible();
         if (Pictures is null) return;
+        new Actions(driver).MoveToLocation(1, 1).Perform(); // nothing is pointed at
         Thread.Sleep(700); // previews and figures settle
         driver.GetScreenshot().SaveAsFile(Path.Combine(Path.GetFullPath(Pictures, RunningDemo.Root), name + ".png"));
     }

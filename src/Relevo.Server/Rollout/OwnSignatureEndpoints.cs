@@ -50,7 +50,13 @@ public static class OwnSignatureEndpoints
             [.. fitting.Slots.Select(slot => new OwnSignature(slot.Choice.Address, slot.Choice.Slot.Label, slot.Tried, Text(slot.Choice.Address, slot.Choice.Slot.Name, ".html"), Text(slot.Choice.Address, slot.Choice.Slot.Name, ".txt")))],
             known is not null,
             delivery?.Standing.State ?? DeliveryState.Waits,
-            [.. (await deliveries.ListAsync("", "", null, null, [row.Person.Id], 0, 20, RolloutWork.Limits, cancellationToken)).Where(client => !client.IsByHand).Select(client => $"{ClientKind.Find(client.Kind)?.Name ?? client.Kind} {client.Client}")]));
+            [.. (await deliveries.ListAsync("", "", null, null, [row.Person.Id], 0, 20, RolloutWork.Limits, cancellationToken)).Where(client => !client.IsByHand).Select(NameOf)]));
+    }
+
+    private static string NameOf(ClientStanding client)
+    {
+        var kind = ClientKind.Find(client.Kind)?.Name ?? client.Kind;
+        return string.Equals(kind, client.Client, StringComparison.OrdinalIgnoreCase) ? kind : $"{kind} {client.Client}";
     }
 
     /// <summary>The person says that all of them were put in. Counts as reported by a person, and is marked so.</summary>

@@ -9,6 +9,8 @@ import { StateBar } from "../kit/StateBar";
 import { Trouble } from "../kit/Trouble";
 import { OwnFields } from "./OwnFields";
 
+const lists = new Intl.ListFormat("en");
+
 /** The employee's page: my signatures as they are now, what is fixed, and how to put them in where they do not arrive by themselves. */
 export function OwnPage({ user }: { user: Api["SessionUser"] }) {
   const signOut = useSignOut();
@@ -30,10 +32,10 @@ export function OwnPage({ user }: { user: Api["SessionUser"] }) {
           <h1 className="font-title text-title font-medium">Your signatures</h1>
           <p className="mt-0.5 text-soft">
             {own.data && own.data.clients.length > 0
-              ? `They come to your ${own.data.clients.join(", ")} by themselves. `
+              ? `They come by themselves to your ${lists.format(own.data.clients)}. `
               : "Put them in by hand, as is told below. "}
-            What stands in them is set by your company, save what you find below them; if a fact about you is wrong,
-            tell whoever keeps the directory.
+            Your company sets what stands in them, but for the facts at the end of this page, which are yours to change.
+            If another is wrong, tell whoever keeps the directory.
           </p>
         </div>
         <Trouble error={own.error} />
@@ -78,8 +80,8 @@ function OneSignature({ signature }: { signature: Api["OwnSignature"] }) {
         <p>No signature.</p>
       ) : (
         <div className="flex flex-col gap-2">
-          <div className="rounded-[6px] border border-line bg-mail-light p-4" style={{ height: heightFor(text) }}>
-            <SignatureFrame html={html} title={`${slot}, from ${address}`} />
+          <div className="rounded-[6px] border border-line bg-mail-light p-4">
+            <SignatureFrame html={html} title={`${slot}, from ${address}`} grows />
           </div>
           <div className="flex flex-wrap items-center gap-2">
             <Button label={`Copy rich: ${slot}, ${address}`} onClick={() => void copy("rich")}>
@@ -148,9 +150,4 @@ function ByHand({ own }: { own: Api["OwnSignatures"] }) {
       <Trouble error={place.error} />
     </section>
   );
-}
-
-/** A sandboxed frame cannot tell its height, so it is judged by the lines of the text form. */
-function heightFor(text: string) {
-  return 44 + 21 * text.trimEnd().split("\n").length;
 }

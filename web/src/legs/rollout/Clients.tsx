@@ -110,7 +110,7 @@ function Table({ clients, rollout, selected }: TableProps) {
                 {row.person}
               </button>
             </td>
-            <td className="truncate" title={row.client}>
+            <td className="truncate pr-3" title={row.client}>
               <span className="text-soft">{row.kind.replace("-", " ")}</span> {row.client}
             </td>
             <td className="truncate">

@@ -141,5 +141,6 @@ function lede(data: Api["RolloutAnswer"]) {
   if (state === "done" && endedAt)
     return `Done ${momentText(endedAt)}; ${shareInPlace(data.totals)} % of all clients hold what they should.${waiting}`;
   if (state === "stopped" && endedAt) return `Stopped ${momentText(endedAt)}; started by ${startedBy}.${waiting}`;
-  return `${state === "paused" ? "Paused" : "Goes on"} since ${momentText(startedAt)}, started by ${startedBy}${toGo}.${waiting}`;
+  if (state === "paused") return `Paused; started ${momentText(startedAt)} by ${startedBy}.${waiting}`;
+  return `Goes on since ${momentText(startedAt)}, started by ${startedBy}${toGo}.${waiting}`;
 }
