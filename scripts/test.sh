@@ -104,9 +104,9 @@ run_tests() {
   export RELEVO_TEST_DATABASE RELEVO_ROOT=$root
   RELEVO_TEST_DATABASE=$(connection_string postgres)
   suite Relevo.Server.Tests -maxThreads 4 # they wait for the database half of their time
+  suite Relevo.Core.Tests
   take_still_checks "$still"
   launcher_tests
-  suite Relevo.Core.Tests
   suite Relevo.Browser.Tests
   say "All of it took $((SECONDS / 60)) min $((SECONDS % 60)) s."
   say "$passed passed, $failed failed"

@@ -272,11 +272,11 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
             cancellationToken);
     }
 
-    /// <summary>Gives back what was taken; they were looked at just now.</summary>
-    public async Task ReleaseAsync(Guid[] clients, string owner, CancellationToken cancellationToken)
+    /// <summary>Gives back what was taken. areLookedAt: they were looked at just now; false where something came between.</summary>
+    public async Task ReleaseAsync(Guid[] clients, string owner, bool areLookedAt, CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        await connection.ExecuteAsync("update delivery set leased_by = null, leased_until = null, looked_at = now() where client_id = any($1) and leased_by = $2", [clients, owner], cancellationToken);
+        await connection.ExecuteAsync("update delivery set leased_by = null, leased_until = null, looked_at = case when $3 then now() else looked_at end where client_id = any($1) and leased_by = $2", [clients, owner, areLookedAt], cancellationToken);
     }
 
     /// <summary>How many clients stand where, by wave of the rollout and kind. One that was given another edition and is not planned yet waits, whatever it holds from before.</summary>

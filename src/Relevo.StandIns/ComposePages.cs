@@ -37,7 +37,8 @@ internal static class ComposePages
           if (said.mayChoose) offer('No signature', () => show(null));
           for (const one of said.answers) offer('Answer: ' + one.name, () => { field('text').value = one.text; if (one.subject) field('subject').value = one.subject; });
         }
-        for (const name of ['from', 'to', 'occasion', 'language']) field(name).addEventListener('input', ask);
+        field('to').addEventListener('input', ask);
+        for (const name of ['from', 'occasion', 'language']) field(name).addEventListener('change', ask);
         ask();
         """;
 

@@ -43,6 +43,7 @@ public sealed class RolloutLegTests(RunningDemo demo) : IClassFixture<RunningDem
 
         RollForthAndBack(visitor);
         await CompareWithTheLensAsync(visitor, standIns, mailbox);
+        WriteWithTheHelper(visitor);
     }
 
     private static void Publish(Visitor visitor, int edition)
@@ -114,6 +115,30 @@ public sealed class RolloutLegTests(RunningDemo demo) : IClassFixture<RunningDem
         var phones = await standIns.GetStringAsync("phones");
         var phone = phones[..phones.IndexOf(Maren, StringComparison.Ordinal)].Split("href=\"/")[^1].Split('"')[0];
         Assert.Contains(Lens("pocket-app", "text").Replace("-- \n", "", StringComparison.Ordinal).Trim(), WebUtility.HtmlDecode(await standIns.GetStringAsync(phone)).Replace("\r\n", "\n", StringComparison.Ordinal), StringComparison.Ordinal);
+    }
+
+    /// <summary>In the stand-in compose window the signature follows what kind of message it is and who will read it; another may be chosen, and what stands there edited.</summary>
+    private void WriteWithTheHelper(Visitor visitor)
+    {
+        const string signature = "//*[@role='textbox'][@aria-label='Signature']";
+        visitor.Go(new Uri(demo.StandIns, "/compose"));
+        visitor.Click($"//a[.='{Maren}']");
+        visitor.See("//*[@role='status'][contains(., 'For outside, because of owner@petmail.example')]");
+        visitor.See($"{signature}[contains(., 'Leitende Chirurgin')]");
+        visitor.Click("//select[@aria-label='Kind of message']/option[.='a reply']");
+        visitor.See("//*[@role='status'][contains(., 'carries Short, and offers Plain line')]");
+        visitor.See($"{signature}[contains(., '{Maren}')][not(contains(., 'Leitende Chirurgin'))]");
+        visitor.Button("No signature");
+        visitor.SeeNo($"{signature}/*");
+        visitor.Button("Plain line");
+        visitor.See($"{signature}[contains(., '{Maren}')]");
+        visitor.Type("Signature", "Mit eigener Hand");
+        visitor.See($"{signature}[.='Mit eigener Hand']");
+        visitor.Button("Answer: Appointment confirmed");
+        Assert.Contains("your appointment is in our book", visitor.See("//textarea").GetDomProperty("value"), StringComparison.Ordinal);
+        visitor.Type("To", "ines.albrecht@brackenfold.example");
+        visitor.See("//*[@role='status'][contains(., 'For inside')]");
+        visitor.See($"{signature}[contains(., '{Maren}')]");
     }
 
     /// <summary>Where the stand-in mailbox of the demo's employee is.</summary>

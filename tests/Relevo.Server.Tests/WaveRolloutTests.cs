@@ -1,6 +1,8 @@
 using System.Diagnostics;
 using System.Net;
 using System.Net.Http.Json;
+using Microsoft.AspNetCore.Builder;
+using Microsoft.AspNetCore.Http;
 using Microsoft.Extensions.DependencyInjection;
 using Relevo.Core;
 using Relevo.Core.Clients;
@@ -31,6 +33,22 @@ public sealed class WaveRolloutTests
         var done = await world.Browser.UntilAsync(rollout => rollout.Rollout!.State == RolloutState.Done);
         Assert.Equal(second, done.SettledEdition);
         Assert.Contains(done.Notices, notice => notice.Kind == "rollout done");
+    }
+
+    [Fact]
+    public async Task A_client_that_asks_before_its_new_edition_is_planned_is_told_it_already()
+    {
+        await using var world = await World.StartAsync("mia");
+        await world.SettleAsync();
+        var second = await world.PublishChangeAsync();
+        var asking = world.Server.Services.GetRequiredService<ClientAsking>();
+        var settled = (await world.Server.Services.GetRequiredService<TokenQuestions>().FindAsync(Tokens.Hash(world.Added["mia"].Token), CancellationToken.None))!;
+        var given = settled with { Edition = second, IsPlanned = false };
+        Assert.Null(await AskAsync(settled));
+        Assert.Null(await AskAsync(given with { IsPaused = true }));
+        Assert.Equal(second, (await AskAsync(given))!.Manifest.Edition);
+
+        async Task<Delivery?> AskAsync(ClientDelivery client) => (await asking.AskAsync(client, tag => tag == settled.Standing.WantedTag, CancellationToken.None)).Delivery;
     }
 
     [Fact]
@@ -204,6 +222,50 @@ public sealed class WaveRolloutTests
         Assert.Equal(1, code);
         Assert.Contains("the server does not know it", said, StringComparison.Ordinal);
         Directory.Delete(place, recursive: true);
+    }
+
+    [Fact]
+    public async Task An_agent_that_reaches_the_server_only_through_a_proxy_is_told_which()
+    {
+        await using var world = await World.StartAsync("mia");
+        var asked = new List<string>();
+        await using var proxy = await ForwardAsync(world.Server.Address, asked);
+        var place = Directory.CreateTempSubdirectory("relevo-test-").FullName;
+        string[] where = ["--server", "http://relevo.brackenfold.example/", "--token-file", Path.Combine(place, "token")];
+        Assert.Equal((0, ""), await RunAgentAsync(["enrol", .. where, "--code", world.Added["mia"].Code, "--proxy", proxy.Urls.First()]));
+        var (code, said) = await RunAgentAsync(["doctor", .. where, "--folder", Path.Combine(place, "signatures"), "--proxy", proxy.Urls.First()]);
+        Assert.Equal((0, 4), (code, said.Split('\n').Count(line => line.StartsWith("well", StringComparison.Ordinal))));
+        Assert.Equal(["POST relevo.brackenfold.example/agent/v1/enrol", "GET relevo.brackenfold.example/health/ready", "GET relevo.brackenfold.example/agent/v1/signatures"], asked);
+        (code, said) = await RunAgentAsync(["doctor", .. where, "--folder", Path.Combine(place, "signatures"), "--proxy", $"http://127.0.0.1:{ServerProcess.FreePort()}"]);
+        Assert.Equal(1, code);
+        Assert.Contains("Look at --server, --proxy and the network", said, StringComparison.Ordinal);
+        Directory.Delete(place, recursive: true);
+    }
+
+    /// <summary>A proxy that knows one server, whatever name it is asked for.</summary>
+    private static async Task<WebApplication> ForwardAsync(Uri server, List<string> asked)
+    {
+        var application = WebApplication.CreateSlimBuilder().Build();
+        application.Urls.Add("http://127.0.0.1:0");
+        application.Run(async context =>
+        {
+            asked.Add($"{context.Request.Method} {context.Request.Host}{context.Request.Path}");
+            using var http = new HttpClient();
+            using var request = new HttpRequestMessage(new HttpMethod(context.Request.Method), new Uri(server, context.Request.Path + context.Request.QueryString));
+            if (HttpMethods.IsPost(context.Request.Method))
+            {
+                request.Content = new StreamContent(context.Request.Body);
+                request.Content.Headers.TryAddWithoutValidation("Content-Type", context.Request.ContentType);
+            }
+
+            if (context.Request.Headers.Authorization.Count > 0) request.Headers.TryAddWithoutValidation("Authorization", context.Request.Headers.Authorization.ToString());
+            using var answer = await http.SendAsync(request);
+            context.Response.StatusCode = (int)answer.StatusCode;
+            context.Response.ContentType = answer.Content.Headers.ContentType?.ToString();
+            await answer.Content.CopyToAsync(context.Response.Body);
+        });
+        await application.StartAsync();
+        return application;
     }
 
     private static string RenderedHash(string text) => Core.Rendering.RenderedSignature.Sha256(System.Text.Encoding.UTF8.GetBytes(text));

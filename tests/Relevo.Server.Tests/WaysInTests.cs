@@ -5,6 +5,7 @@ using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.WebUtilities;
+using Microsoft.Extensions.DependencyInjection;
 using Relevo.Core;
 using Relevo.Core.Clients;
 using Relevo.Core.Rollouts;
@@ -47,6 +48,17 @@ public sealed class WaysInTests
         using var again = await phone.GetAsync("pocket/v1/profile");
         Assert.Equal(HttpStatusCode.NotModified, again.StatusCode);
         Assert.False(again.Headers.Contains(AgentProtocol.ReportHeader));
+    }
+
+    [Fact]
+    public async Task Servers_that_make_the_first_signing_key_at_the_same_moment_come_to_the_same_one()
+    {
+        await using var server = await RunningServer.StartAsync();
+        var servers = Enumerable.Range(0, 8).Select(_ => ActivatorUtilities.CreateInstance<ProfileSigning>(server.Services)).ToArray();
+        var keys = await Task.WhenAll(servers.Select(one => Task.Run(() => one.PublicKeysAsync(CancellationToken.None))));
+        Assert.Single(keys.Distinct());
+        Assert.Equal(1L, await server.Database.AskAsync<long>("select count(*) from signing_key"));
+        foreach (var one in servers) one.Dispose();
     }
 
     [Fact]

@@ -46,6 +46,13 @@ public static class DesignFindings
         }
     }
 
+    /// <summary>What is to be said of a design among all there are: the one that is to stand in where it is too long may have been renamed or taken out.</summary>
+    public static IEnumerable<Finding> Among(DesignDocument design, IEnumerable<DesignDocument> all)
+    {
+        if (design.Smaller.Length > 0 && (design.Smaller == design.Name || all.All(other => other.Name != design.Smaller)))
+            yield return About("", "smaller-gone", $"\"{design.Smaller}\" is to stand in where this is too long, and {(design.Smaller == design.Name ? "that is this design itself" : "no design is called so")}. Choose another beside \"Too long\".");
+    }
+
     /// <summary>What HTML of one's own asks for and a kind of client passes over.</summary>
     public static IEnumerable<Finding> Dropped(DesignDocument design, IEnumerable<ClientKind> kinds)
     {

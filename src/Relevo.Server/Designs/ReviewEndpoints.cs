@@ -77,7 +77,7 @@ public static class ReviewEndpoints
         var each = html + Weight.Base64(pictures);
         return TypedResults.Ok(new ReviewAnswer(
             review.Accounts, longest, emptiest, heaviest, new WeightAnswer(html, pictures, each, 100 * each),
-            [.. review.Findings.Select(finding => new FindingAnswer(finding.Code, finding.Message, finding.Block, finding.People, [.. finding.First.Select(place => Concerned(reached, place))]))]));
+            [.. DesignFindings.Among(design, content.Designs.Select(other => other.Document)).Concat(review.Findings).Select(finding => new FindingAnswer(finding.Code, finding.Message, finding.Block, finding.People, [.. finding.First.Select(place => Concerned(reached, place))]))]));
     }
 
     private static ExtremeAnswer? Edge(Guid id, DesignDocument design, Extreme? extreme, ReachedGroup reached, Func<RosterRow, Account, (RenderedSignature Rendered, Measurement Measured)> carried)

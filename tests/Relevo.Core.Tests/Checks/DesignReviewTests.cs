@@ -108,6 +108,14 @@ public sealed class DesignReviewTests
         Assert.Equal(isFound, DesignFindings.Of(design).Any(finding => finding.Code == "fonts-many"));
     }
 
+    [Theory]
+    [InlineData("", false)]
+    [InlineData("Short", false)]
+    [InlineData("Shorter", true)]
+    [InlineData("Full", true)]
+    public void A_design_that_is_to_stand_in_and_is_not_there_is_told(string smaller, bool isFound) =>
+        Assert.Equal(isFound, DesignFindings.Among(Build.Full() with { Smaller = smaller }, [Build.Full(), Build.Short()]).Any(finding => finding.Code == "smaller-gone"));
+
     /// <summary>Lines counted from lengths alone are the lines that are written.</summary>
     [Property(MaxTest = 200)]
     public void Lines_of_text_are_counted_as_they_are_written(string[]? words, bool isLong)

@@ -222,6 +222,19 @@ public sealed class FittingTests
 
     private static FittingAccount Mia { get; } = Account("mia@brackenfold.example", ("displayName", "Mia"), ("title", "Vet"));
 
+    [Fact]
+    public void Accounts_that_share_what_a_ready_answer_shows_share_the_message_and_others_have_their_own()
+    {
+        var slotting = Slotting(new RuleSet([Build.Rule(Full)]), answers: [new("Where", "", "Come to {location}.\n"), new("Thanks", "", "Thank you.\n")]);
+        var accounts = new[] { ("a", "Berlin"), ("b", "Berlin"), ("c", "Bath") }.Select(pair => Account($"{pair.Item1}@brackenfold.example", ("displayName", pair.Item1), ("location", pair.Item2))).ToArray();
+        var answers = accounts.Select(account => slotting.Fit(ClientKind.DeskApp, [account]).Files.Where(file => file.Entry.Role == FileRole.Answer).ToDictionary(file => file.Entry.Name)).ToArray();
+        Assert.Equal(answers[0]["Where"].Entry.Sha256, answers[1]["Where"].Entry.Sha256);
+        Assert.NotEqual(answers[0]["Where"].Entry.Sha256, answers[2]["Where"].Entry.Sha256);
+        Assert.Single(answers.Select(ofAccount => ofAccount["Thanks"].Entry.Sha256).Distinct());
+        Assert.Equal(["a@brackenfold.example.answer.Where.eml", "b@brackenfold.example.answer.Where.eml", "c@brackenfold.example.answer.Where.eml"], answers.Select(ofAccount => ofAccount["Where"].Entry.Path));
+        Assert.All(answers, ofAccount => Assert.All(ofAccount.Values, file => Assert.Equal(file.Entry.Sha256, RenderedSignature.Sha256(file.Bytes.Span))));
+    }
+
     private static FittingAccount Account(string address, params (string Field, string Value)[] values) =>
         new(Build.Sender(address, values), _ => FieldResolution.Resolve(FieldCatalogue.Standard, Build.Facts(values), address));
 

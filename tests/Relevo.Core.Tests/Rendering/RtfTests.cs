@@ -34,6 +34,30 @@ public sealed partial class RtfTests
     }
 
     [Fact]
+    public void Every_place_for_a_picture_is_filled_with_its_digits_and_everything_round_it_stays() => Prop.ForAll(
+        Gen.Choose(0, 3).ListOf().ToArbitrary(),
+        pieces =>
+        {
+            var pictures = Enumerable.Range(0, 3).ToDictionary(number => $"picture {number}", number => Enumerable.Range(0, 100 * number).Select(at => (byte)(at * 7)).ToArray());
+            var (rtf, expected) = (new StringBuilder("{\\rtf1 "), new StringBuilder("{\\rtf1 "));
+            foreach (var piece in pieces)
+            {
+                rtf.Append("\\pict").Append(RtfPictures.Place).Append("picture ").Append(piece).Append('}');
+                expected.Append("\\pict");
+                // Picture 3 could not be made; what stands for it is one pixel of nothing. Digits come in lines of 64 bytes.
+                if (pictures.TryGetValue($"picture {piece}", out var bytes)) foreach (var line in bytes.Chunk(64)) expected.Append(Convert.ToHexStringLower(line)).Append('\n');
+                else expected.Append("NOTHING");
+            }
+
+            var filled = RtfPictures.Fill(Encoding.ASCII.GetBytes(rtf.Append('}').ToString()), pictures).Text();
+            Assert.Equal(expected.Append('}').ToString(), OnePixel().Replace(filled, "NOTHING"));
+        }).QuickCheckThrowOnFailure();
+
+    // The signature that every PNG file begins with (PNG specification, section 5.2), and no longer than one pixel needs.
+    [GeneratedRegex("89504e470d0a1a0a[0-9a-f\\n]{100,200}?(?=\\\\pict|})")]
+    private static partial Regex OnePixel();
+
+    [Fact]
     public async Task Whatever_stands_in_a_value_is_read_as_exactly_that()
     {
         string[] values = [@"{\b x}", @"C:\new\par", "<script>alert(1)</script> & Söhne \"x\"", "𝔐aren 🐎", "\uFFFEodd\uD800", "naïve\u00A0 Ω", "1\\'e9}", .. Gen.Sample(ArbMap.Default.GeneratorFor<NonNull<string>>(), 50, 100).Select(value => value.Get)];

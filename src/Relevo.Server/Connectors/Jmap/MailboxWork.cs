@@ -90,14 +90,16 @@ public sealed partial class MailboxWork(
         {
             var taken = await deliveries.LeaseAsync(kind.Kind, Batch, owner, Lease, server.MailboxLookEvery, cancellationToken);
             if (taken.Count == 0) continue;
+            var areLookedAt = false;
             try
             {
                 await LookAfterAsync(jmap, session, taken, cancellationToken);
+                areLookedAt = true;
                 did |= taken.Count == Batch;
             }
             finally
             {
-                await deliveries.ReleaseAsync([.. taken.Select(one => one.Client.Id)], owner, CancellationToken.None);
+                await deliveries.ReleaseAsync([.. taken.Select(one => one.Client.Id)], owner, areLookedAt, CancellationToken.None);
             }
         }
 
