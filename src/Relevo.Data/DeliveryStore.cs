@@ -62,6 +62,9 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
     private const string StandingColumns =
         "delivery.state, delivery.wanted_tag, delivery.told_tag, delivery.held_tag, delivery.differing, delivery.trouble, delivery.failures, delivery.next_attempt_at, delivery.is_set_aside";
 
+    // One that was given another edition and is not planned yet waits, whatever it holds from before.
+    private const string StateNow = "case when delivery.edition <> delivery.planned_edition then 'waits' else delivery.state end";
+
     // A client that holds what it should but has not been heard of for its kind's interval is silent, and so is one that was never heard of.
     // What a person puts in by hand says nothing by itself, and is not expected to.
     private const string IsSilent = "not client.is_by_hand and coalesce(client.last_seen_at, client.created_at) < now() - limits.minutes * interval '1 minute'";
@@ -279,13 +282,13 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         await connection.ExecuteAsync("update delivery set leased_by = null, leased_until = null, looked_at = case when $3 then now() else looked_at end where client_id = any($1) and leased_by = $2", [clients, owner, areLookedAt], cancellationToken);
     }
 
-    /// <summary>How many clients stand where, by wave of the rollout and kind. One that was given another edition and is not planned yet waits, whatever it holds from before.</summary>
+    /// <summary>How many clients stand where, by wave of the rollout and kind.</summary>
     public async Task<List<StandingCount>> CountAsync(long? rollout, SilenceLimits limits, CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         return await connection.ReadAllAsync(
             $"""
-            select case when delivery.rollout_id = $1 then delivery.wave end, delivery.kind, case when delivery.edition <> delivery.planned_edition then 'waits' else delivery.state end, {IsSilent} as is_silent, count(*)::int
+            select case when delivery.rollout_id = $1 then delivery.wave end, delivery.kind, {StateNow}, {IsSilent} as is_silent, count(*)::int
             from delivery join client on client.id = delivery.client_id join unnest($2::text[], $3::int[]) limits (kind, minutes) on limits.kind = delivery.kind
             where client.retired_at is null
             group by 1, 2, 3, 4 order by 1, 2, 3, 4
@@ -302,7 +305,7 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         return await connection.ReadAllAsync(
             $"""
             select * from (
-                select client.id, client.kind, client.name, client.person_id, delivery.edition, case when delivery.rollout_id = $4 then delivery.wave end as wave, delivery.state, {IsSilent} as is_silent, client.is_by_hand,
+                select client.id, client.kind, client.name, client.person_id, delivery.edition, case when delivery.rollout_id = $4 then delivery.wave end as wave, {StateNow} as state, {IsSilent} as is_silent, client.is_by_hand,
                     delivery.differing, delivery.trouble, delivery.is_set_aside, delivery.changed_at, delivery.first_in_place_at, delivery.last_drift_at, delivery.put_right_at, delivery.next_attempt_at, client.last_seen_at
                 from client join delivery on delivery.client_id = client.id join unnest($8::text[], $9::int[]) limits (kind, minutes) on limits.kind = client.kind
                 where client.retired_at is null and ($1 = '' or client.kind = $1) and ($3::int is null or delivery.rollout_id = $4 and delivery.wave = $3) and ($5::uuid[] is null or client.person_id = any($5))) row

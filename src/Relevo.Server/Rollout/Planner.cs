@@ -20,6 +20,9 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
 {
     private const int Batch = 2000; // clients written in one transaction
 
+    // A rollout that somebody started is planned on all cores. Looking through everybody for what may have changed has time, and leaves half of them to those who wait for a screen.
+    private static readonly ParallelOptions AllCores = new(), HalfTheCores = new() { MaxDegreeOfParallelism = Math.Max(1, Environment.ProcessorCount / 2) };
+
     private readonly Dictionary<Guid, WantedHolding> pending = []; // changes outside rollouts that have not been let go yet
     private PeopleRoster? planned;
     private Instant plannedAt;
@@ -60,7 +63,7 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
                 {
                     isAny = true;
                     var wanted = new List<WantedHolding>(batch.Count);
-                    foreach (var one in await FitAllAsync(batch, roster, said, cancellationToken)) wanted.Add(one.Wanted);
+                    foreach (var one in await FitAllAsync(batch, roster, said, AllCores, cancellationToken)) wanted.Add(one.Wanted);
                     foreach (var one in wanted) pending.Remove(one.Client);
                     await writing;
                     writing = deliveries.WantAsync(wanted, cancellationToken);
@@ -91,7 +94,7 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
             await foreach (var batch in BatchesAsync(deliveries.PlannedAsync(changed, cancellationToken), cancellationToken))
             {
                 count += batch.Count;
-                foreach (var (one, before) in await FitAllAsync(batch, roster, said, cancellationToken))
+                foreach (var (one, before) in await FitAllAsync(batch, roster, said, HalfTheCores, cancellationToken))
                 {
                     if (one.Tag == before.Standing.WantedTag && one.IsFixed == before.IsFixed) pending.Remove(one.Client);
                     else
@@ -183,8 +186,8 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
         return false;
     }
 
-    /// <summary>Fits many clients on all cores. The decisions of a batch are made together, as the map makes them.</summary>
-    private async Task<List<(WantedHolding Wanted, ClientDelivery Before)>> FitAllAsync(List<ClientDelivery> batch, PeopleRoster roster, ClientSettings said, CancellationToken cancellationToken)
+    /// <summary>Fits many clients. The decisions of a batch are made together, as the map makes them.</summary>
+    private async Task<List<(WantedHolding Wanted, ClientDelivery Before)>> FitAllAsync(List<ClientDelivery> batch, PeopleRoster roster, ClientSettings said, ParallelOptions cores, CancellationToken cancellationToken)
     {
         var fitted = new List<(WantedHolding, ClientDelivery)>(batch.Count);
         foreach (var ofEdition in batch.GroupBy(one => one.Edition!.Value))
@@ -193,15 +196,15 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
             ClientDelivery[] some = [.. ofEdition];
             Guid[] people = [.. some.Select(one => one.Client.PersonId).Distinct()];
             var accounts = new FittingAccount[people.Length][];
-            Parallel.For(0, people.Length, index => accounts[index] = Holdings.AccountsOf(roster.Find(people[index]), slotting.Signing.Records));
+            Parallel.For(0, people.Length, cores, index => accounts[index] = Holdings.AccountsOf(roster.Find(people[index]), slotting.Signing.Records));
             var accountsOf = people.Zip(accounts).ToDictionary(pair => pair.First, pair => pair.Second);
             var decide = Decisions(some, accounts, slotting);
             var fittings = new Fitting[some.Length];
-            Parallel.For(0, some.Length, index => fittings[index] = Holdings.Fit(some[index].Client, slotting, accountsOf[some[index].Client.PersonId], decide));
+            Parallel.For(0, some.Length, cores, index => fittings[index] = Holdings.Fit(some[index].Client, slotting, accountsOf[some[index].Client.PersonId], decide));
             var names = fittings.SelectMany(fitting => fitting.Pictures.Keys).ToHashSet(StringComparer.Ordinal);
             var (hashes, bytes) = await holdings.PicturesAsync(names, fittings.Any(fitting => fitting.NeedsPictureBytes), cancellationToken);
             var wanted = new WantedHolding[some.Length];
-            Parallel.For(0, some.Length, index => wanted[index] = new WantedHolding(some[index].Client.Id, ofEdition.Key, fittings[index].Deliver(hashes, bytes).Manifest.Tag(), !Holdings.IsOpen(fittings[index]), ClientKind.Find(some[index].Client.Kind)?.IsPerMessage == true));
+            Parallel.For(0, some.Length, cores, index => wanted[index] = new WantedHolding(some[index].Client.Id, ofEdition.Key, fittings[index].Deliver(hashes, bytes).Manifest.Tag(), !Holdings.IsOpen(fittings[index]), ClientKind.Find(some[index].Client.Kind)?.IsPerMessage == true));
             for (var index = 0; index < some.Length; index++) fitted.Add((wanted[index], some[index]));
         }
 

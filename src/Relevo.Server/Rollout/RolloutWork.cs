@@ -13,6 +13,8 @@ namespace Relevo.Server.Rollout;
 /// </summary>
 public sealed partial class RolloutWork(NpgsqlDataSource database, Planner planner, RolloutStore rollouts, DeliveryStore deliveries, ServerSettings settings, TimeProvider clock, ILogger<RolloutWork> log) : BackgroundService
 {
+    private const int RestAfterCounting = 4; // times as long as it took, so that the database has time for others
+
     private static readonly TimeSpan ProgressEvery = TimeSpan.FromSeconds(2);
 
     /// <summary>After how long each kind is silent, as its profile says.</summary>
@@ -76,8 +78,10 @@ public sealed partial class RolloutWork(NpgsqlDataSource database, Planner plann
         {
             await using (var alive = new NpgsqlCommand("select 1", connection)) await alive.ExecuteScalarAsync(cancellationToken); // the lock is ours as long as this answers
             await planner.PlanAsync(cancellationToken);
+            var began = clock.GetTimestamp();
             await StepAsync(cancellationToken);
-            await Task.Delay(settings.WorkEvery, clock, cancellationToken);
+            var rest = RestAfterCounting * clock.GetElapsedTime(began); // hundreds of thousands of clients take the database a while to count
+            await Task.Delay(rest > settings.WorkEvery ? rest : settings.WorkEvery, clock, cancellationToken);
         }
     }
 
