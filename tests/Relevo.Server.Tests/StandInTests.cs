@@ -40,9 +40,8 @@ public sealed class StandInTests
     public async Task A_test_message_arrives_in_the_mailbox_with_its_picture_and_every_link_looked_at()
     {
         var place = Directory.CreateTempSubdirectory("relevo-test-").FullName;
-        await File.WriteAllTextAsync(Path.Combine(place, "agents.json"), "[]");
         var (address, port) = (new Uri($"http://127.0.0.1:{ServerProcess.FreePort()}/"), ServerProcess.FreePort());
-        using var standIns = Start("--server", "http://127.0.0.1:1", "--urls", address.ToString(), "--tokens", Path.Combine(place, "agents.json"), "--folder", place, "--agent", "none", "--mail-port", port.ToString());
+        using var standIns = await StartMailAsync(place, address, port);
         using var http = new HttpClient { BaseAddress = address };
         Assert.Contains("Nothing has arrived", await AskAsync(http, "mail"), StringComparison.Ordinal);
         await using var server = await RunningServer.StartAsync(new Uri($"smtp://127.0.0.1:{port}"));
@@ -80,9 +79,8 @@ public sealed class StandInTests
     public async Task Notices_are_mailed_once_to_administrators_and_to_whom_they_are_for()
     {
         var place = Directory.CreateTempSubdirectory("relevo-test-").FullName;
-        await File.WriteAllTextAsync(Path.Combine(place, "agents.json"), "[]");
         var (address, port) = (new Uri($"http://127.0.0.1:{ServerProcess.FreePort()}/"), ServerProcess.FreePort());
-        using var standIns = Start("--server", "http://127.0.0.1:1", "--urls", address.ToString(), "--tokens", Path.Combine(place, "agents.json"), "--folder", place, "--agent", "none", "--mail-port", port.ToString());
+        using var standIns = await StartMailAsync(place, address, port);
         using var http = new HttpClient { BaseAddress = address };
         await AskAsync(http, "mail");
         await using var server = await RunningServer.StartAsync(new Uri($"smtp://127.0.0.1:{port}"));
@@ -108,6 +106,13 @@ public sealed class StandInTests
         using var browser = await server.SignInAsync();
         using var answer = await browser.SendAsync(HttpMethod.Post, $"api/designs/{Guid.NewGuid()}/test-messages?person={Guid.NewGuid()}", null);
         Assert.Equal("no-mail-server", (await Problem.ReadAsync(answer)).Code);
+    }
+
+    /// <summary>The stand-ins with a mailbox that takes mail, and without any desk app.</summary>
+    private static async Task<Process> StartMailAsync(string place, Uri address, int port)
+    {
+        await File.WriteAllTextAsync(Path.Combine(place, "agents.json"), "[]");
+        return Start("--server", "http://127.0.0.1:1", "--urls", address.ToString(), "--tokens", Path.Combine(place, "agents.json"), "--folder", place, "--agent", "none", "--mail-port", port.ToString());
     }
 
     private static Process Start(params string[] arguments)
