@@ -101,10 +101,10 @@ function Table({ clients, rollout, selected }: TableProps) {
             onClick={() => void navigate(`/rollout/now/${row.clientId}`)}
             className={`border-b border-line ${row.clientId === selected ? "bg-sheet shadow-[inset_3px_0_0_var(--color-baton)]" : "hover:bg-sheet"}`}
           >
-            <td className="truncate py-1.5 pl-3">
+            <td className="truncate py-1.5 pr-3 pl-3" title={row.person}>
               <button
                 type="button"
-                className="min-h-6 font-semibold hover:underline"
+                className="min-h-6 max-w-full truncate align-bottom font-semibold hover:underline"
                 onClick={() => void navigate(`/rollout/now/${row.clientId}`)}
               >
                 {row.person}
