@@ -15,6 +15,9 @@ public sealed record KindSettings(Caution Caution, DriftAnswer Fixed, DriftAnswe
 {
     /// <summary>Outside and new messages decide; drift is put right at once, and left to those who may choose.</summary>
     public static KindSettings Standard { get; } = new(Caution.Standard, DriftAnswer.AtOnce, DriftAnswer.Leave);
+
+    /// <summary>What is done about drift. isFixed: the person may not choose otherwise.</summary>
+    public DriftAnswer AnswerTo(bool isFixed) => isFixed ? Fixed : Open;
 }
 
 /// <summary>How clients are treated: by kind, and how what changes reaches them.</summary>

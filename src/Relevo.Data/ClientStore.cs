@@ -20,7 +20,7 @@ public sealed record Client(Guid Id, string Kind, string Name, Guid PersonId, st
     public bool IsByHand { get; init; }
 }
 
-/// <summary>What a new client is to hold from the start: the edition, or null for none yet, and the wave it belongs to while a rollout goes on.</summary>
+/// <summary>What a new client is to hold from the start: the edition that others like it hold, or null for none yet, and its person's wave while a rollout goes on.</summary>
 public sealed record Placement(int? Edition, long? Rollout, int? Wave)
 {
     /// <summary>Nothing yet.</summary>
@@ -117,7 +117,8 @@ public sealed class ClientStore(NpgsqlDataSource database)
             {
                 if (before.Addresses.SequenceEqual(client.Addresses)) continue;
                 await connection.ExecuteAsync("update client set addresses = $2 where id = $1", [before.Id, client.Addresses.ToArray()], cancellationToken);
-                await connection.ExecuteAsync("update delivery set planned_edition = null where client_id = $1", [before.Id], cancellationToken);
+                await connection.ExecuteAsync("update delivery set recipe = null where client_id = $1", [before.Id], cancellationToken);
+                await connection.ExecuteAsync("insert into unplanned_client (client_id) values ($1) on conflict do nothing", [before.Id], cancellationToken);
                 continue;
             }
 
@@ -152,8 +153,15 @@ public sealed class ClientStore(NpgsqlDataSource database)
             [client.Id, client.Kind, client.Name, client.PersonId, client.OutsideId, client.IsForAll, client.Addresses.ToArray(), client.IsByHand, new NpgsqlParameter { Value = (object?)tokenHash ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.Bytea }],
             cancellationToken);
         await connection.ExecuteAsync(
-            "insert into delivery (client_id, kind, edition, rollout_id, wave) values ($1, $2, $3, $4, $5)",
-            [client.Id, client.Kind, Sql.Integer(placement.Edition), new NpgsqlParameter { Value = (object?)placement.Rollout ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.Bigint }, Sql.Integer(placement.Wave)],
-            cancellationToken);
+            "insert into delivery (client_id, kind, edition) values ($1, $2, $3)", [client.Id, client.Kind, Sql.Integer(placement.Edition)], cancellationToken);
+        if (placement is { Rollout: { } rollout, Wave: { } wave })
+        {
+            await connection.ExecuteAsync( // unless another rollout was started meanwhile, which did not know of the person
+                "insert into rollout_member (person_id, rollout_id, wave) select $1, $2, $3 where $2 = (select max(id) from rollout) on conflict do nothing", [client.PersonId, rollout, wave], cancellationToken);
+        }
+
+        if (placement.Edition is null) return;
+        // All clients of the person: those they had may belong to the wave from now on as well.
+        await connection.ExecuteAsync("insert into unplanned_client (client_id) select id from client where person_id = $1 and retired_at is null on conflict do nothing", [client.PersonId], cancellationToken);
     }
 }

@@ -14,9 +14,9 @@ public static class Database
     /// <summary>Statements each connection keeps prepared, those it runs again and again: planning a join costs more than running it for one person.</summary>
     private const int PreparedStatements = 200;
 
-    /// <summary>A pool of connections for the whole process.</summary>
+    /// <summary>A pool of connections for the whole process. Compiling a statement takes longer than the largest of them gains by it.</summary>
     public static NpgsqlDataSource Open(string connectionString) =>
-        new NpgsqlDataSourceBuilder(connectionString) { ConnectionStringBuilder = { MaxAutoPrepare = PreparedStatements, AutoPrepareMinUsages = 2, NoResetOnClose = true } }.Build();
+        new NpgsqlDataSourceBuilder(connectionString) { ConnectionStringBuilder = { MaxAutoPrepare = PreparedStatements, AutoPrepareMinUsages = 2, NoResetOnClose = true, Options = "-c jit=off" } }.Build();
 
     /// <summary>
     /// Runs the numbered SQL scripts that have not run yet, each in a transaction, while holding a lock so that several processes may start at

@@ -1,4 +1,3 @@
-using NodaTime;
 using Npgsql;
 using NpgsqlTypes;
 using Relevo.Core.Rollouts;
@@ -15,15 +14,15 @@ public sealed record ClientDelivery(Client Client, int? Edition, DeliveryStandin
     /// <summary>True when it asked with a token that was given to it to follow the one it had.</summary>
     public bool HasNextToken { get; init; }
 
-    /// <summary>False while it was given another edition and what that is to be for it has not been planned yet.</summary>
+    /// <summary>False while it is to hold another edition and what that is to be for it has not been planned yet.</summary>
     public bool IsPlanned { get; init; } = true;
+
+    /// <summary>Which version of its row this is; any change makes it another.</summary>
+    internal uint Version { get; init; }
 
     /// <summary>True when the person may not choose otherwise.</summary>
     public bool IsFixed { get; init; } = true;
 }
-
-/// <summary>What a client is to hold from now on. IsFixed: false where the person may choose otherwise in every slot. IsServed: true for a client that keeps nothing and asks for each message.</summary>
-public sealed record WantedHolding(Guid Client, int Edition, string Tag, bool IsFixed, bool IsServed);
 
 /// <summary>One row in a list of clients. Person is whose it is; the name is filled in by who knows people.</summary>
 public sealed record ClientStanding(
@@ -47,8 +46,8 @@ public sealed record ClientStanding(
     DateTimeOffset? NextAttemptAt,
     DateTimeOffset? LastSeenAt);
 
-/// <summary>How many clients of a kind stand where in a wave; wave null: those of no rollout.</summary>
-public sealed record StandingCount(int? Wave, string Kind, DeliveryState State, bool IsSilent, int Clients);
+/// <summary>How many clients of a kind stand where in a wave; wave null: those of no rollout. IsFixed: false where the person may choose otherwise. IsSetAside: they failed too often.</summary>
+public sealed record StandingCount(int? Wave, string Kind, DeliveryState State, bool IsSilent, bool IsFixed, bool IsSetAside, int Clients);
 
 /// <summary>One line of a client's story.</summary>
 public sealed record DeliveryEvent(DateTimeOffset At, int? Edition, DeliveryState State, string Detail);
@@ -56,15 +55,9 @@ public sealed record DeliveryEvent(DateTimeOffset At, int? Edition, DeliveryStat
 /// <summary>After how many minutes without a sign of life each kind is silent.</summary>
 public sealed record SilenceLimits(string[] Kinds, int[] Minutes);
 
-/// <summary>Deliveries, one per client. A delivery changes under its row's lock, through the core's state machine, with its event in the same transaction.</summary>
+/// <summary>Deliveries, one per client. A delivery changes through the core's state machine, under its row's lock or only where the row is still what was read; an event goes with it in the same transaction.</summary>
 public sealed class DeliveryStore(NpgsqlDataSource database)
 {
-    private const string StandingColumns =
-        "delivery.state, delivery.wanted_tag, delivery.told_tag, delivery.held_tag, delivery.differing, delivery.trouble, delivery.failures, delivery.next_attempt_at, delivery.is_set_aside";
-
-    // One that was given another edition and is not planned yet waits, whatever it holds from before.
-    private const string StateNow = "case when delivery.edition <> delivery.planned_edition then 'waits' else delivery.state end";
-
     // A client that holds what it should but has not been heard of for its kind's interval is silent, and so is one that was never heard of.
     // What a person puts in by hand says nothing by itself, and is not expected to.
     private const string IsSilent = "not client.is_by_hand and coalesce(client.last_seen_at, client.created_at) < now() - limits.minutes * interval '1 minute'";
@@ -75,12 +68,11 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         var rows = await connection.ReadAllAsync(
             $"""
-            select {ClientStore.Columns}, delivery.edition, {StandingColumns}, coalesce(rollout.state = 'paused', false), delivery.is_fixed, client.token_hash, client.next_token_hash, delivery.edition is not distinct from delivery.planned_edition
-            from client join delivery on delivery.client_id = client.id left join rollout on rollout.id = delivery.rollout_id
+            select {DeliveryRows.Columns}, client.token_hash, client.next_token_hash {DeliveryRows.FromFewDeliveries}
             where (client.token_hash = any($1) or client.next_token_hash = any($1)) and client.retired_at is null
             """,
             [tokenHashes],
-            row => (Delivery: ReadDelivery(row) with { IsPlanned = row.GetBoolean(22) }, Token: row.Maybe<byte[]?>(20), Next: row.Maybe<byte[]?>(21)),
+            row => (Delivery: DeliveryRows.ReadDelivery(row), Token: row.Maybe<byte[]?>(24), Next: row.Maybe<byte[]?>(25)),
             cancellationToken);
         var found = new Dictionary<string, ClientDelivery>(rows.Count);
         foreach (var (delivery, token, next) in rows)
@@ -96,15 +88,7 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
     public async Task<ClientDelivery?> FindAsync(Guid client, CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        return await connection.ReadFirstAsync(
-            $"""
-            select {ClientStore.Columns}, delivery.edition, {StandingColumns}, coalesce(rollout.state = 'paused', false), delivery.is_fixed
-            from client join delivery on delivery.client_id = client.id left join rollout on rollout.id = delivery.rollout_id
-            where client.id = $1 and client.retired_at is null
-            """,
-            [client],
-            ReadDelivery,
-            cancellationToken);
+        return await connection.ReadFirstAsync($"select {DeliveryRows.Columns} {DeliveryRows.FromFewDeliveries} where client.id = $1 and client.retired_at is null", [client], DeliveryRows.ReadDelivery, cancellationToken);
     }
 
     /// <summary>How many clients each person has, those who have any.</summary>
@@ -112,90 +96,6 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         return (await connection.ReadAllAsync("select person_id, count(*)::int from client where retired_at is null group by person_id", [], row => (row.GetGuid(0), row.GetInt32(1)), cancellationToken)).ToDictionary(pair => pair.Item1, pair => pair.Item2);
-    }
-
-    /// <summary>The editions that clients are to hold.</summary>
-    public async Task<List<int>> EditionsAsync(CancellationToken cancellationToken)
-    {
-        await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        return await connection.ReadAllAsync("select distinct edition from delivery where edition is not null", [], row => row.GetInt32(0), cancellationToken);
-    }
-
-    /// <summary>Every client that is to hold an edition, person by person. people: only theirs, or null for everybody's. Streamed: nothing is kept.</summary>
-    public IAsyncEnumerable<ClientDelivery> PlannedAsync(Guid[]? people, CancellationToken cancellationToken) =>
-        StreamAsync(people is null ? "" : "and client.person_id = any($1)", people is null ? [] : [people], cancellationToken);
-
-    /// <summary>Every client whose edition was changed since it was planned, person by person. Streamed, as it stood when the stream began.</summary>
-    public IAsyncEnumerable<ClientDelivery> UnplannedAsync(CancellationToken cancellationToken) => StreamAsync("and delivery.edition is distinct from delivery.planned_edition", [], cancellationToken);
-
-    private async IAsyncEnumerable<ClientDelivery> StreamAsync(string those, object[] values, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellationToken)
-    {
-        await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        await using var command = connection.Command(
-            $"""
-            select {ClientStore.Columns}, delivery.edition, {StandingColumns}, false, delivery.is_fixed
-            from client join delivery on delivery.client_id = client.id
-            where delivery.edition is not null and client.retired_at is null {those}
-            order by client.person_id
-            """,
-            values);
-        await using var reader = await command.ExecuteReaderAsync(cancellationToken);
-        while (await reader.ReadAsync(cancellationToken)) yield return ReadDelivery(reader);
-    }
-
-    /// <summary>
-    /// Says what clients are to hold: each standing takes the core's step under its row's lock, all of them in one transaction. Rows whose edition was changed
-    /// meanwhile are left to the next planning.
-    /// </summary>
-    public async Task WantAsync(IReadOnlyList<WantedHolding> wanted, CancellationToken cancellationToken)
-    {
-        if (wanted.Count == 0) return;
-        await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
-        var byClient = wanted.ToDictionary(one => one.Client);
-        var standings = await connection.ReadAllAsync(
-            $"select client_id, edition, {StandingColumns} from delivery where client_id = any($1) order by client_id for update",
-            [byClient.Keys.ToArray()],
-            row => (Client: row.GetGuid(0), Edition: row.Maybe<int?>(1), Standing: ReadStanding(row, 2)),
-            cancellationToken);
-        var same = new List<WantedHolding>();
-        var moved = new List<(WantedHolding Wanted, DeliveryStanding Before, DeliveryStanding After)>();
-        foreach (var (client, edition, before) in standings)
-        {
-            var one = byClient[client];
-            if (edition != one.Edition) continue;
-            var after = one.IsServed ? DeliveryStanding.Served(one.Tag) : before.Wanted(one.Tag);
-            if (Same(before, after)) same.Add(one);
-            else moved.Add((one, before, after));
-        }
-
-        if (same.Count > 0)
-            await connection.ExecuteAsync(
-                "update delivery set planned_edition = edition, is_fixed = plan.is_fixed from unnest($1::uuid[], $2::boolean[]) plan (id, is_fixed) where client_id = plan.id and (planned_edition is distinct from edition or delivery.is_fixed <> plan.is_fixed)",
-                [same.Select(one => one.Client).ToArray(), same.Select(one => one.IsFixed).ToArray()],
-                cancellationToken);
-        if (moved.Count > 0)
-        {
-            await connection.ExecuteAsync(
-                """
-                update delivery set planned_edition = edition, is_fixed = plan.is_fixed, state = plan.state, wanted_tag = plan.wanted_tag, told_tag = plan.told_tag, held_tag = plan.held_tag, differing = case when plan.state = 'drifted' then differing else '{}' end,
-                    trouble = plan.trouble, failures = plan.failures, next_attempt_at = null, is_set_aside = plan.is_set_aside, changed_at = now()
-                from unnest($1::uuid[], $2::boolean[], $3::text[], $4::text[], $5::text[], $6::text[], $7::int[], $8::boolean[], $9::text[]) plan (id, is_fixed, state, wanted_tag, told_tag, trouble, failures, is_set_aside, held_tag)
-                where client_id = plan.id
-                """,
-                [
-                    moved.Select(one => one.Wanted.Client).ToArray(), moved.Select(one => one.Wanted.IsFixed).ToArray(), moved.Select(one => Text(one.After.State)).ToArray(), moved.Select(one => one.After.WantedTag).ToArray(),
-                    moved.Select(one => one.After.ToldTag).ToArray(), moved.Select(one => one.After.Trouble).ToArray(), moved.Select(one => one.After.Failures).ToArray(), moved.Select(one => one.After.IsSetAside).ToArray(), moved.Select(one => one.After.HeldTag).ToArray(),
-                ],
-                cancellationToken);
-            // Whoever puts signatures in by hand cannot know by themselves that they are others now.
-            await connection.ExecuteAsync(
-                "insert into notice (kind, text, person_id) select 'put in again', 'Your email signature has changed. Please put it in once more; your own page in Relevo says how.', person_id from client where id = any($1) and is_by_hand",
-                [moved.Where(one => one.After.State == DeliveryState.Waits && one.Before.HeldTag.Length > 0).Select(one => one.Wanted.Client).ToArray()],
-                cancellationToken);
-        }
-
-        await transaction.CommitAsync(cancellationToken);
     }
 
     /// <summary>Keeps what was found in a drifted client, so that it can be shown beside what should be there.</summary>
@@ -231,14 +131,14 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
         var before = (await connection.ReadAllAsync(
-            $"select client_id, {StandingColumns} from delivery where client_id = any($1) order by client_id for update", [steps.Select(step => step.Key).Distinct().ToArray()], row => (row.GetGuid(0), ReadStanding(row, 1)), cancellationToken))
+            $"select client_id, {DeliveryRows.StandingColumns} from delivery where client_id = any($1) order by client_id for update", [steps.Select(step => step.Key).Distinct().ToArray()], row => (row.GetGuid(0), DeliveryRows.ReadStanding(row, 1)), cancellationToken))
             .ToDictionary(pair => pair.Item1, pair => pair.Item2);
         await using var batch = new NpgsqlBatch(connection, transaction);
         foreach (var (client, step) in steps)
         {
             if (!before.TryGetValue(client, out var stood)) continue;
             var stands = step(moved.GetValueOrDefault(client, stood));
-            if (!Same(moved.GetValueOrDefault(client, stood), stands)) Write(batch, client, moved.GetValueOrDefault(client, stood), stands);
+            if (!DeliveryRows.Same(moved.GetValueOrDefault(client, stood), stands)) Write(batch, client, moved.GetValueOrDefault(client, stood), stands);
             moved[client] = stands;
         }
 
@@ -257,8 +157,8 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         return await connection.ReadAllAsync(
             $"""
             with due as (
-                select delivery.client_id from delivery join client on client.id = delivery.client_id left join rollout on rollout.id = delivery.rollout_id
-                where delivery.kind = $1 and client.retired_at is null and delivery.edition is not null and delivery.wanted_tag <> '' and not delivery.is_set_aside
+                select delivery.client_id {DeliveryRows.FromDeliveries}
+                where delivery.kind = $1 and client.retired_at is null and delivery.edition is not null and {DeliveryRows.IsPlanned} and not delivery.is_set_aside
                     and coalesce(rollout.state, '') <> 'paused'
                     and (delivery.leased_until is null or delivery.leased_until < now())
                     and (delivery.next_attempt_at is null or delivery.next_attempt_at <= now())
@@ -268,10 +168,10 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
                 for update of delivery skip locked)
             update delivery set leased_by = $3, leased_until = now() + $4 from due, client
             where delivery.client_id = due.client_id and client.id = due.client_id
-            returning {ClientStore.Columns}, delivery.edition, {StandingColumns}, false, delivery.is_fixed
+            returning {ClientStore.Columns}, delivery.edition, {DeliveryRows.StandingColumns}, false, delivery.is_fixed, true, delivery.xmin
             """,
             [kind, most, owner, lease, lookEvery],
-            ReadDelivery,
+            DeliveryRows.ReadDelivery,
             cancellationToken);
     }
 
@@ -286,15 +186,17 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
     public async Task<List<StandingCount>> CountAsync(long? rollout, SilenceLimits limits, CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
+        // Counted by one number for all that is asked of a client: by six columns the planner expects hundreds of thousands of groups, and sorts the clients.
         return await connection.ReadAllAsync(
             $"""
-            select case when delivery.rollout_id = $1 then delivery.wave end, delivery.kind, {StateNow}, {IsSilent} as is_silent, count(*)::int
-            from delivery join client on client.id = delivery.client_id join unnest($2::text[], $3::int[]) limits (kind, minutes) on limits.kind = delivery.kind
+            select case when member.rollout_id = $1 then member.wave end, delivery.kind,
+                8 * array_position(array['waits', 'onItsWay', 'inPlace', 'drifted', 'failed'], {DeliveryRows.StateNow}) + 4 * ({IsSilent})::int + 2 * delivery.is_fixed::int + delivery.is_set_aside::int, count(*)::int
+            {DeliveryRows.FromDeliveries} join unnest($2::text[], $3::int[]) limits (kind, minutes) on limits.kind = delivery.kind
             where client.retired_at is null
-            group by 1, 2, 3, 4 order by 1, 2, 3, 4
+            group by 1, 2, 3 order by 1, 2, 3
             """,
             [new NpgsqlParameter { Value = (object?)rollout ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.Bigint }, limits.Kinds, limits.Minutes],
-            row => new StandingCount(row.Maybe<int?>(0), row.GetString(1), State(row.GetString(2)), row.GetBoolean(3), row.GetInt32(4)),
+            row => new StandingCount(row.Maybe<int?>(0), row.GetString(1), (DeliveryState)((row.GetInt32(2) >> 3) - 1), (row.GetInt32(2) & 4) != 0, (row.GetInt32(2) & 2) != 0, (row.GetInt32(2) & 1) != 0, row.GetInt32(3)),
             cancellationToken);
     }
 
@@ -305,10 +207,10 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         return await connection.ReadAllAsync(
             $"""
             select * from (
-                select client.id, client.kind, client.name, client.person_id, delivery.edition, case when delivery.rollout_id = $4 then delivery.wave end as wave, {StateNow} as state, {IsSilent} as is_silent, client.is_by_hand,
+                select client.id, client.kind, client.name, client.person_id, {DeliveryRows.Edition} as edition, case when member.rollout_id = $4 then member.wave end as wave, {DeliveryRows.StateNow} as state, {IsSilent} as is_silent, client.is_by_hand,
                     delivery.differing, delivery.trouble, delivery.is_set_aside, delivery.changed_at, delivery.first_in_place_at, delivery.last_drift_at, delivery.put_right_at, delivery.next_attempt_at, client.last_seen_at
-                from client join delivery on delivery.client_id = client.id join unnest($8::text[], $9::int[]) limits (kind, minutes) on limits.kind = client.kind
-                where client.retired_at is null and ($1 = '' or client.kind = $1) and ($3::int is null or delivery.rollout_id = $4 and delivery.wave = $3) and ($5::uuid[] is null or client.person_id = any($5))) row
+                {DeliveryRows.FromDeliveries} join unnest($8::text[], $9::int[]) limits (kind, minutes) on limits.kind = client.kind
+                where client.retired_at is null and ($1 = '' or client.kind = $1) and ($3::int is null or member.rollout_id = $4 and member.wave = $3) and ($5::uuid[] is null or client.person_id = any($5))) row
             where $2 = '' or $2 = case when is_silent then 'silent' else state end
             order by case when state = 'failed' then 0 when state = 'drifted' then 1 when is_silent then 2 when state = 'waits' then 3 when state = 'onItsWay' then 4 else 5 end, lower(name), id
             offset $6 limit $7
@@ -328,7 +230,7 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         return await connection.ReadAllAsync(
             "select at, edition, state, detail from delivery_event where client_id = $1 order by id desc limit 200",
             [client],
-            row => new DeliveryEvent(row.GetFieldValue<DateTimeOffset>(0), row.Maybe<int?>(1), State(row.GetString(2)), row.GetString(3)),
+            row => new DeliveryEvent(row.GetFieldValue<DateTimeOffset>(0), row.Maybe<int?>(1), DeliveryRows.State(row.GetString(2)), row.GetString(3)),
             cancellationToken);
     }
 
@@ -340,8 +242,6 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         _ => state.ToString().ToLowerInvariant(),
     };
 
-    private static DeliveryState State(string text) => Enum.Parse<DeliveryState>(text, ignoreCase: true);
-
     private static void Write(NpgsqlBatch batch, Guid client, DeliveryStanding before, DeliveryStanding after)
     {
         var trouble = after.Trouble.Length > 500 ? after.Trouble[..500] : after.Trouble;
@@ -351,16 +251,16 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
             update delivery set state = $2, wanted_tag = $3, told_tag = $4, held_tag = $5, differing = $6, trouble = $7, failures = $8, next_attempt_at = $9, is_set_aside = $10, changed_at = now(),
                 first_in_place_at = case when $2 = 'inPlace' then coalesce(first_in_place_at, now()) else first_in_place_at end,
                 last_drift_at = case when $2 = 'drifted' and state <> 'drifted' then now() else last_drift_at end,
-                put_right_at = case when $2 = 'inPlace' and state = 'drifted' then now() else put_right_at end
+                put_right_at = case when $2 = 'inPlace' and state = 'drifted' then now() else put_right_at end, recipe = $11, held_recipe = $12
             where client_id = $1
             """,
             client, Text(after.State), after.WantedTag, after.ToldTag, after.HeldTag, after.Differing.ToArray(), trouble, after.Failures,
-            new NpgsqlParameter { Value = (object?)after.NextAttempt?.ToDateTimeOffset() ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.TimestampTz }, after.IsSetAside);
+            new NpgsqlParameter { Value = (object?)after.NextAttempt?.ToDateTimeOffset() ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.TimestampTz }, after.IsSetAside, Sql.Id(after.Recipe), Sql.Id(after.HeldRecipe));
         if (before.State == after.State && before.HeldTag == after.HeldTag && before.Differing.SequenceEqual(after.Differing) && before.Trouble == after.Trouble && before.IsSetAside == after.IsSetAside) return;
         var detail = after.Trouble.Length > 0 ? trouble + (after.IsSetAside ? " It is set aside after this failure." : "") : string.Join(", ", after.Differing);
         Add(
             batch,
-            "insert into delivery_event (client_id, edition, state, tag, detail) select client_id, edition, $2, $3, $4 from delivery where client_id = $1",
+            $"insert into delivery_event (client_id, edition, state, tag, detail) select client.id, {DeliveryRows.Edition}, $2, $3, $4 {DeliveryRows.FromFewDeliveries} where client.id = $1",
             client, Text(after.State), after.State == DeliveryState.InPlace ? after.HeldTag : after.WantedTag, detail);
     }
 
@@ -371,22 +271,6 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         batch.BatchCommands.Add(command);
     }
 
-    private static bool Same(DeliveryStanding left, DeliveryStanding right) => left with { Differing = right.Differing } == right && left.Differing.SequenceEqual(right.Differing);
-
-    private static ClientDelivery ReadDelivery(NpgsqlDataReader row) =>
-        new(ClientStore.ReadClient(row, 0), row.Maybe<int?>(8), ReadStanding(row, 9), row.GetBoolean(18)) { IsFixed = row.GetBoolean(19) };
-
-    private static DeliveryStanding ReadStanding(NpgsqlDataReader row, int column) => new(
-        State(row.GetString(column)),
-        row.GetString(column + 1),
-        row.GetString(column + 2),
-        row.GetString(column + 3),
-        [.. row.GetFieldValue<string[]>(column + 4)],
-        row.GetString(column + 5),
-        row.GetInt32(column + 6),
-        row.Maybe<DateTimeOffset?>(column + 7) is { } next ? Instant.FromDateTimeOffset(next) : null,
-        row.GetBoolean(column + 8));
-
     private static ClientStanding ReadListed(NpgsqlDataReader row) => new(
         row.GetGuid(0),
         row.GetString(1),
@@ -395,7 +279,7 @@ public sealed class DeliveryStore(NpgsqlDataSource database)
         "",
         row.Maybe<int?>(4),
         row.Maybe<int?>(5),
-        State(row.GetString(6)),
+        DeliveryRows.State(row.GetString(6)),
         row.GetBoolean(7),
         row.GetBoolean(8),
         row.GetFieldValue<string[]>(9),

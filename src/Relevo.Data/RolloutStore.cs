@@ -89,7 +89,7 @@ public sealed class RolloutStore(NpgsqlDataSource database)
         if (running != inPlaceOf) return null;
         await connection.ExecuteAsync("update rollout set ended_at = now(), state = 'stopped' where ended_at is null", [], cancellationToken);
         var id = await connection.ReadFirstAsync("insert into rollout (edition, started_by) values ($1, $2) returning id", [edition, actor.Id], row => row.GetInt64(0), cancellationToken);
-        var begins = waves is [{ Start: StartAtOnce }, ..]; // the first wave begins in the same breath: hundreds of thousands of rows are written once instead of twice
+        var begins = waves is [{ Start: StartAtOnce }, ..]; // the first wave begins in the same breath
         for (var number = 0; number < waves.Length; number++)
         {
             await connection.ExecuteAsync(
@@ -98,14 +98,24 @@ public sealed class RolloutStore(NpgsqlDataSource database)
                 cancellationToken);
         }
 
-        await connection.ExecuteAsync(
-            """
-            update delivery set rollout_id = case when member.wave is null then null else $1 end, wave = member.wave, edition = case when $4 and member.wave = 0 then $5 else edition end
-            from client left join unnest($2::uuid[], $3::int[]) member (person, wave) on member.person = client.person_id
-            where client.id = delivery.client_id and client.retired_at is null
-            """,
-            [id, people.Keys.ToArray(), people.Values.ToArray(), begins, edition],
-            cancellationToken);
+        // Whoever adds a client meanwhile waits, and then sees that another rollout goes on.
+        await connection.ExecuteAsync("lock table rollout_member in exclusive mode", [], cancellationToken);
+        await connection.ExecuteAsync("delete from rollout_member", [], cancellationToken);
+        await using (var copy = await connection.BeginBinaryImportAsync("copy rollout_member (person_id, rollout_id, wave) from stdin (format binary)", cancellationToken))
+        {
+            foreach (var (person, wave) in people)
+            {
+                await copy.StartRowAsync(cancellationToken);
+                await copy.WriteAsync(person, NpgsqlDbType.Uuid, cancellationToken);
+                await copy.WriteAsync(id, NpgsqlDbType.Bigint, cancellationToken);
+                await copy.WriteAsync(wave, NpgsqlDbType.Integer, cancellationToken);
+            }
+
+            await copy.CompleteAsync(cancellationToken);
+        }
+
+        await connection.ExecuteAsync("analyze rollout_member", [], cancellationToken); // they were empty or somebody else's
+
         await AuditLog.AppendAsync(connection, actor, new AuditLine("rollout started", "rollout", id.ToString(), null, $$"""{"edition":{{edition}}}"""), cancellationToken);
         await transaction.CommitAsync(cancellationToken);
         return id;
@@ -122,7 +132,6 @@ public sealed class RolloutStore(NpgsqlDataSource database)
         {
             case RolloutStep.Open open:
                 await connection.ExecuteAsync("update wave set state = 'open', opened_at = now() where rollout_id = $1 and number = $2 and state = 'waits'", [rollout, open.Number], cancellationToken);
-                await connection.ExecuteAsync("update delivery set edition = $3 where rollout_id = $1 and wave = $2 and edition is distinct from $3", [rollout, open.Number, edition.Value], cancellationToken);
                 break;
             case RolloutStep.Pass pass:
                 await connection.ExecuteAsync("update wave set state = 'passed', ended_at = now() where rollout_id = $1 and number = $2 and state = 'open'", [rollout, pass.Number], cancellationToken);
@@ -170,8 +179,6 @@ public sealed class RolloutStore(NpgsqlDataSource database)
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
         if (await connection.ExecuteAsync("update rollout set edition = $2 where id = $1 and ended_at is null", [rollout, edition], cancellationToken) == 0) return false;
-        await connection.ExecuteAsync(
-            "update delivery set edition = $2 from wave where delivery.rollout_id = $1 and wave.rollout_id = $1 and wave.number = delivery.wave and wave.state <> 'waits'", [rollout, edition], cancellationToken);
         await AuditLog.AppendAsync(connection, actor, new AuditLine("rollout corrected", "rollout", rollout.ToString(), null, $$"""{"edition":{{edition}}}"""), cancellationToken);
         await transaction.CommitAsync(cancellationToken);
         return true;

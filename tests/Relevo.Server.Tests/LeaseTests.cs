@@ -1,4 +1,5 @@
 using Microsoft.Extensions.DependencyInjection;
+using Relevo.Core.Clients;
 using Relevo.Core.Rollouts;
 using Relevo.Data;
 
@@ -93,8 +94,8 @@ public sealed class LeaseTests
                 await server.Services.GetRequiredService<ClientStore>().AddAsync(mailbox, null, null, new Placement(1, null, null), new Actor(null, "test"), CancellationToken.None);
             }
 
-            while (await server.Database.AskAsync<long>("select count(*) from delivery where wanted_tag = ''") > 0) await Task.Delay(20);
-            await server.Database.DoAsync("update delivery set rollout_id = (select id from rollout)");
+            while (await server.Database.AskAsync<long>("select count(*) from delivery where recipe is null") > 0) await Task.Delay(20);
+            await server.Database.DoAsync("insert into rollout_member (person_id, rollout_id, wave) select person_id, rollout.id, 0 from client, rollout on conflict do nothing");
             return new World(server, browser);
         }
 
@@ -104,8 +105,8 @@ public sealed class LeaseTests
 
         public async Task PutInPlaceAsync()
         {
-            var tag = await server.Database.AskAsync<string>("select wanted_tag from delivery");
-            Assert.Equal(DeliveryState.InPlace, (await deliveries.MoveAsync(await MiaAsync(), before => before.Told(tag).Held(tag), CancellationToken.None))!.State);
+            var tag = new string('a', 64);
+            Assert.Equal(DeliveryState.InPlace, (await deliveries.MoveAsync(await MiaAsync(), before => before.Told(new WantedTag(before.Recipe!.Value, tag)).Held(tag), CancellationToken.None))!.State);
         }
 
         public Task DoAsync(string sql) => server.Database.DoAsync(sql);

@@ -71,6 +71,27 @@ public sealed class WaveRolloutTests
     }
 
     [Fact]
+    public async Task A_gate_waits_for_whom_is_tried_again_and_is_missed_once_the_last_of_them_is_set_aside()
+    {
+        await using var world = await World.StartAsync("mia", "jon");
+        await world.SettleAsync();
+        var second = await world.PublishChangeAsync();
+        await world.Browser.RollOutAsync(second, Wave("Everybody", new EverybodyElse()) with { Gate = new WaveGate(100, 100) });
+        await world.FailAsync("mia");
+        Assert.Equal(second, await world.PollAsync("jon"));
+        var waiting = await world.Browser.UntilAsync(rollout => rollout.Totals is { Failed: 1, InPlace: 1 });
+        Assert.Equal((0, RolloutState.Running), (waiting.Totals.Left, waiting.Rollout!.State));
+        for (var failures = 1; failures < BackOff.Standard.MostAttempts; failures++)
+        {
+            Assert.Equal(RolloutState.Running, (await world.Browser.GetAsync<RolloutAnswer>("api/rollout")).Rollout!.State);
+            await world.FailAsync("mia");
+        }
+
+        var paused = await world.Browser.UntilAsync(rollout => rollout.Rollout!.State == RolloutState.Paused);
+        Assert.Equal("1 of 2 clients are in place; at least 100 % must be, and none is still on its way.", paused.Rollout!.Note);
+    }
+
+    [Fact]
     public async Task A_wave_is_skipped_and_a_stopped_rollout_leaves_the_rest_as_it_was()
     {
         await using var world = await World.StartAsync("mia", "jon", "eva");
@@ -262,7 +283,7 @@ public sealed class WaveRolloutTests
             using var answer = await http.SendAsync(request);
             context.Response.StatusCode = (int)answer.StatusCode;
             context.Response.ContentType = answer.Content.Headers.ContentType?.ToString();
-            await answer.Content.CopyToAsync(context.Response.Body);
+            if (answer.StatusCode != HttpStatusCode.NoContent) await answer.Content.CopyToAsync(context.Response.Body);
         });
         await application.StartAsync();
         return application;

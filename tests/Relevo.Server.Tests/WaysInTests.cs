@@ -155,12 +155,19 @@ public sealed class WaysInTests
         using (var placed = await mia.PostAsync("api/own/signatures/placed", new { })) Assert.Equal(HttpStatusCode.NoContent, placed.StatusCode);
         Assert.Equal(DeliveryState.InPlace, (await mia.GetAsync<OwnSignatures>("api/own/signatures")).State);
         Assert.True((await world.Browser.GetAsync<ClientPage>("api/clients")).Clients.Single(client => client.Client == "put in by hand").IsByHand);
+        // Made from something else that comes to the same: as after another version of Relevo was installed.
+        await world.Server.Database.DoAsync("update delivery set recipe = null, held_recipe = null; insert into unplanned_client select client_id from delivery on conflict do nothing");
+        while (await world.Server.Database.AskAsync<long>("select count(*) from delivery where recipe is null") > 0) await Task.Delay(20);
+        Assert.Equal(DeliveryState.InPlace, (await mia.GetAsync<OwnSignatures>("api/own/signatures")).State);
+        Assert.Equal(0L, await world.Server.Database.AskAsync<long>("select count(*) from notice where kind = 'put in again'"));
         await world.Browser.ApplyAsync(Ldif.People(("mia", "Chief vet")));
         for (var attempt = 0; (await mia.GetAsync<OwnSignatures>("api/own/signatures")).State != DeliveryState.Waits; attempt++)
         {
             Assert.True(attempt < 400);
             await Task.Delay(25);
         }
+
+        Assert.Equal(1L, await world.Server.Database.AskAsync<long>("select count(*) from notice where kind = 'put in again'"));
     }
 
     private static async Task<ComposeAnswer> ComposeAsync(HttpClient helper, ComposeRequest request)

@@ -21,6 +21,19 @@ public sealed record Caution(bool InsideFirst, bool AnswersFirst)
         return InsideFirst ? [.. strictest.Reverse()] : strictest;
     }
 
+    /// <summary>The most cautious audience.</summary>
+    public string FirstAudience => InsideFirst ? Rules.Audiences.Inside : Rules.Audiences.Outside;
+
+    /// <summary>A slot's most cautious occasion.</summary>
+    public Occasion FirstOccasion(Slot slot) => AnswersFirst ? slot.Occasions.Max() : slot.Occasions.Min();
+
     /// <summary>A slot's occasions, the most cautious first.</summary>
     public ImmutableArray<Occasion> Occasions(Slot slot) => [.. slot.Occasions.OrderBy(occasion => AnswersFirst ? -(int)occasion : (int)occasion)];
+
+    /// <summary>All squares that a slot of a kind covers, the most cautious first.</summary>
+    public ImmutableArray<Cell> Squares(AudienceBook book, Slot slot, string kind)
+    {
+        var occasions = Occasions(slot);
+        return [.. from audience in Audiences(book) from occasion in occasions select new Cell(audience, occasion, kind)];
+    }
 }

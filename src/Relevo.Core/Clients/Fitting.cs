@@ -59,6 +59,19 @@ public sealed record Fitting(int Edition, ImmutableArray<FilledSlot> Slots, Immu
     }
 }
 
+/// <summary>What is to go into a client's slots, chosen and not written yet.</summary>
+/// <param name="Kind">The client's kind.</param>
+/// <param name="Accounts">The accounts it is for.</param>
+/// <param name="Choices">What goes into each slot.</param>
+public sealed record ChosenSlots(ClientKind Kind, IReadOnlyList<FittingAccount> Accounts, ImmutableArray<SlotChoice> Choices)
+{
+    /// <summary>True when ready answers are kept beside the slots.</summary>
+    public bool HasAnswers => Kind.HoldsOffers && !Kind.IsPerMessage;
+
+    /// <summary>True when the person may choose otherwise in every slot.</summary>
+    public bool IsOpen => !Choices.IsEmpty && Choices.All(choice => choice.Decision.Rule?.Then is CarryDesigns { MayChoose: true });
+}
+
 /// <summary>Computes what goes into each slot of a client, and how it was made to fit.</summary>
 /// <param name="Edition">The edition's number.</param>
 /// <param name="Signing">The edition, ready to write.</param>
@@ -66,21 +79,122 @@ public sealed record Fitting(int Edition, ImmutableArray<FilledSlot> Slots, Immu
 /// <param name="CautionOf">Which situation decides, by client kind.</param>
 public sealed record Slotting(int Edition, SigningAt Signing, string Server, Func<string, Caution> CautionOf)
 {
+    /// <summary>Goes up whenever the same designs and values come to other bytes than before. Clients that hold the former ones would otherwise not be told.</summary>
+    public const int RecipeVersion = 1;
+
     /// <summary>Fits a person's accounts by the plain evaluation of the rules. isForAll: one slot stands for every account. tellsLosses: what the slots cannot honour is told.</summary>
     public Fitting Fit(ClientKind kind, IReadOnlyList<FittingAccount> accounts, bool isForAll = false, bool tellsLosses = false) =>
-        Fit(kind, accounts, isForAll, tellsLosses, (sender, cell) => Decision.Decide(Signing.Content.Rules, Signing.Records, new Situation(sender, cell.Audience, cell.Occasion, cell.Client, Signing.Moment)));
+        Fit(kind, accounts, isForAll, tellsLosses, Decide);
+
+    /// <summary>The plain evaluation of the rules for one account in one square.</summary>
+    public Decision Decide(Sender sender, Cell cell) => Decision.Decide(Signing.Content.Rules, Signing.Records, new Situation(sender, cell.Audience, cell.Occasion, cell.Client, Signing.Moment));
 
     /// <summary>Fits a person's accounts. decide: the decision of one account in one square. A client that asks for each message has no slots and gets nothing here.</summary>
-    public Fitting Fit(ClientKind kind, IReadOnlyList<FittingAccount> accounts, bool isForAll, bool tellsLosses, Func<Sender, Cell, Decision> decide)
+    public Fitting Fit(ClientKind kind, IReadOnlyList<FittingAccount> accounts, bool isForAll, bool tellsLosses, Func<Sender, Cell, Decision> decide) =>
+        Fill(Choose(kind, accounts, isForAll, tellsLosses, decide));
+
+    /// <summary>Chooses what is to go into a client's slots, without writing it. Parameters as for <see cref="Fit(ClientKind, IReadOnlyList{FittingAccount}, bool, bool, Func{Sender, Cell, Decision})"/>.</summary>
+    public ChosenSlots Choose(ClientKind kind, IReadOnlyList<FittingAccount> accounts, bool isForAll, bool tellsLosses, Func<Sender, Cell, Decision> decide) =>
+        new(kind, accounts, SlotChoice.ForClient(kind, accounts, Signing, CautionOf(kind.Kind), decide, isForAll, tellsLosses));
+
+    /// <summary>Writes what was chosen, in the first way that fits.</summary>
+    public Fitting Fill(ChosenSlots chosen)
     {
-        var work = new Work(this, kind);
-        foreach (var choice in SlotChoice.ForClient(kind, accounts, Signing, CautionOf(kind.Kind), decide, isForAll, tellsLosses)) work.Fill(choice);
-        if (kind.HoldsOffers && !kind.IsPerMessage)
+        var work = new Work(this, chosen.Kind);
+        foreach (var choice in chosen.Choices) work.Fill(choice);
+        if (chosen.HasAnswers)
         {
-            foreach (var account in accounts) work.Answer(account);
+            foreach (var account in chosen.Accounts) work.Answer(account);
         }
 
         return new Fitting(Edition, work.Slots.ToImmutable(), work.Files.ToImmutable(), work.Pictures.ToImmutable(), work.Linked.ToImmutable()) { Rich = work.Rich.ToImmutable() };
+    }
+
+    /// <summary>
+    /// What <see cref="Fill"/> would write, in one hash, without writing it: everything that decides it. Two that are the same come to the same files; two that are not
+    /// may still, where a value that differs does not show.
+    /// </summary>
+    public Guid RecipeOf(ChosenSlots chosen)
+    {
+        var kind = chosen.Kind;
+        var recipe = new DigestWriter();
+        recipe.Add(RecipeVersion);
+        recipe.Add((kind.HoldsHtml ? 1 : 0) | (kind.HoldsRtf ? 2 : 0) | ((int)kind.Pictures << 2));
+        recipe.Add(kind.MaxHtmlCharacters);
+        recipe.Add(kind.MaxTextCharacters);
+        foreach (var choice in chosen.Choices)
+        {
+            recipe.Add(choice.Address);
+            recipe.Add(choice.Slot.Name);
+            recipe.Add(choice.Carried.Design is null ? 0 : 1);
+            if (choice.Carried.Design is not { } design) continue;
+            Add(recipe, kind, choice, design);
+            foreach (var (offer, document) in Offered(kind, choice))
+            {
+                recipe.Add(document.Name);
+                Add(recipe, kind, choice, offer);
+            }
+
+            recipe.Add(""); // no further offers: a design has a name
+        }
+
+        if (!chosen.HasAnswers) return recipe.Digest();
+        foreach (var account in chosen.Accounts)
+        {
+            recipe.Add(account.Sender.Address);
+            foreach (var (_, ingredients) in Signing.AnswerIngredients) Add(recipe, ingredients, account.Sender);
+        }
+
+        return recipe.Digest();
+    }
+
+    private void Add(DigestWriter recipe, ClientKind kind, SlotChoice choice, Guid design)
+    {
+        var own = kind.FormUnder(Server);
+        var key = new IngredientsKey(design, choice.Carried.Added.Key, choice.Carried.HasSeparator ? own : own with { HasTextSeparator = false }, IsLimited(kind), kind.HoldsHtml, kind.HoldsRtf);
+        recipe.Add((int)choice.Situation.Occasion);
+        recipe.Add(choice.Situation.Audience);
+        recipe.Add(CountryOf(choice));
+        Add(recipe, Signing.IngredientsOf(key, choice.Carried.Added, () => Ways(kind, design, choice.Carried.HasSeparator).Select(way => (way.Design, way.Form)), () => ValuesOf(choice)), choice.Account.Sender);
+    }
+
+    /// <summary>What is written follows from what the records say, which is cheaper to look at than values ready to be rendered.</summary>
+    private void Add(DigestWriter recipe, Ingredients ingredients, Sender sender)
+    {
+        recipe.Add(ingredients.Digest);
+        recipe.Add(sender.Value(Signing.Country)); // by it telephone numbers are understood
+        foreach (var field in ingredients.Reads) recipe.Add(sender.Value(field));
+    }
+
+    private string CountryOf(SlotChoice choice) => Signing.Content.Audiences.Find(choice.Situation.Audience)?.Country ?? "";
+
+    /// <summary>True when something may be too long.</summary>
+    private static bool IsLimited(ClientKind kind) => kind.MaxTextCharacters > 0 || (kind.HoldsHtml && kind.MaxHtmlCharacters > 0);
+
+    private FieldValue[] ValuesOf(SlotChoice choice) => choice.Account.Values(CountryOf(choice));
+
+    /// <summary>The further signatures that stand beside a slot's own, where the kind keeps them.</summary>
+    private IEnumerable<(Guid Design, DesignDocument Document)> Offered(ClientKind kind, SlotChoice choice)
+    {
+        if (!kind.HoldsOffers || choice.Decision.Rule?.Then is not CarryDesigns { Offered: { IsEmpty: false } offered }) yield break;
+        foreach (var offer in offered)
+        {
+            if (Signing.Content.Find(offer) is { } document) yield return (offer, document);
+        }
+    }
+
+    /// <summary>What is tried for a design, in order: as it is, with linked pictures, then the smaller sibling in the same ways. Where nothing is too long the first is the only one.</summary>
+    private IEnumerable<(FitWay Way, Guid Design, RenderingForm Form)> Ways(ClientKind kind, Guid design, bool hasSeparator)
+    {
+        var own = kind.FormUnder(Server);
+        RenderingForm With(RenderingForm form) => hasSeparator ? form : form with { HasTextSeparator = false };
+        yield return (FitWay.AsItIs, design, With(own));
+        if (!IsLimited(kind)) yield break;
+        var linked = kind.HoldsHtml && kind.Pictures is PictureWay.Files or PictureWay.Embedded ? kind.Linked(Server) : null;
+        if (linked is not null) yield return (FitWay.Linked, design, With(linked));
+        if (Signing.SmallerOf(design) is not { } smaller) yield break;
+        yield return (FitWay.Smaller, smaller, With(own));
+        if (linked is not null) yield return (FitWay.Smaller, smaller, With(linked));
     }
 
     internal static WantedFile Keep(ManifestFile entry, ReadOnlyMemory<byte> bytes) => new(entry with { Sha256 = RenderedSignature.Sha256(bytes.Span) }, bytes);
@@ -112,10 +226,8 @@ public sealed record Slotting(int Edition, SigningAt Signing, string Server, Fun
 
             var entry = new ManifestFile("", "", choice.Address, choice.Slot.Name) { Occasions = choice.Slot.Occasions };
             Slots.Add(Put(choice, design, Stem(choice.Address, choice.Slot.Name), entry));
-            if (!kind.HoldsOffers || choice.Decision.Rule?.Then is not CarryDesigns { Offered: { IsEmpty: false } offered }) return;
-            foreach (var offer in offered)
+            foreach (var (offer, document) in slotting.Offered(kind, choice))
             {
-                if (Signing.Content.Find(offer) is not { } document) continue;
                 Put(choice, offer, Stem(choice.Address, $"{choice.Slot.Name}.offer", document.Name), new ManifestFile("", "", choice.Address, choice.Slot.Name) { Role = FileRole.Offer, Occasions = choice.Slot.Occasions, Name = document.Name });
             }
         }
@@ -130,9 +242,9 @@ public sealed record Slotting(int Edition, SigningAt Signing, string Server, Fun
         private FilledSlot Put(SlotChoice choice, Guid design, string stem, ManifestFile entry)
         {
             var circumstances = new Circumstances(choice.Situation.Occasion, choice.Situation.Audience);
-            var values = choice.Account.Values(Signing.Content.Audiences.Find(choice.Situation.Audience)?.Country ?? "");
+            var values = slotting.ValuesOf(choice);
             var (least, shortest) = (int.MaxValue, "");
-            foreach (var (way, tried, form) in Ways(design, choice.Carried.HasSeparator))
+            foreach (var (way, tried, form) in slotting.Ways(kind, design, choice.Carried.HasSeparator))
             {
                 var program = Signing.Program(tried, choice.Carried.Added, form, values);
                 var written = kind.HoldsHtml ? program.Render(values, circumstances) : new RenderedSignature(ReadOnlyMemory<byte>.Empty, program.RenderText(values, circumstances), []);
@@ -154,19 +266,6 @@ public sealed record Slotting(int Edition, SigningAt Signing, string Server, Fun
             }
 
             return new FilledSlot(choice, FitWay.Refused, least, shortest);
-        }
-
-        /// <summary>What is tried, in order: as it is, with linked pictures, then the smaller sibling in the same ways.</summary>
-        private IEnumerable<(FitWay Way, Guid Design, RenderingForm Form)> Ways(Guid design, bool hasSeparator)
-        {
-            var own = kind.FormUnder(slotting.Server);
-            var linked = kind.HoldsHtml && kind.Pictures is PictureWay.Files or PictureWay.Embedded ? kind.Linked(slotting.Server) : null;
-            RenderingForm With(RenderingForm form) => hasSeparator ? form : form with { HasTextSeparator = false };
-            yield return (FitWay.AsItIs, design, With(own));
-            if (linked is not null) yield return (FitWay.Linked, design, With(linked));
-            if (Signing.SmallerOf(design) is not { } smaller) yield break;
-            yield return (FitWay.Smaller, smaller, With(own));
-            if (linked is not null) yield return (FitWay.Smaller, smaller, With(linked));
         }
 
         private static int Over(ReadOnlyMemory<byte> utf8, int most) => most == 0 || utf8.Length <= most ? 0 : Math.Max(0, Encoding.UTF8.GetString(utf8.Span).EnumerateRunes().Count() - most);

@@ -46,6 +46,9 @@ public sealed record Manifest(int Edition, ImmutableArray<ManifestFile> Files)
     /// <summary>Name of the manifest's own file.</summary>
     public const string OwnFileName = "relevo.json";
 
+    /// <summary>The tag of a manifest without any file.</summary>
+    public static string NothingsTag { get; } = TagOf([]);
+
     /// <summary>
     /// What is to be held, in one hash: see <see cref="TagOf"/>. The edition's number is left out, so that an edition that changes nothing for a client asks nothing
     /// of it.
@@ -71,4 +74,14 @@ public sealed record WantedFile(ManifestFile Entry, ReadOnlyMemory<byte> Bytes);
 public sealed record FoundFile(string Path, string Sha256);
 
 /// <summary>Everything one client is to hold, with bytes for signatures; pictures are fetched by their hash.</summary>
-public sealed record Delivery(Manifest Manifest, ImmutableArray<WantedFile> Signatures);
+public sealed record Delivery(Manifest Manifest, ImmutableArray<WantedFile> Signatures)
+{
+    /// <summary>What it was made from, see <see cref="Slotting.RecipeOf"/>.</summary>
+    public Guid Recipe { get; init; }
+
+    /// <summary>What it is called, by what it is made from and what it came to.</summary>
+    public WantedTag Wanted => new(Recipe, Manifest.Tag());
+}
+
+/// <summary>What a client is to hold: what it is made from, and the tag of what that came to.</summary>
+public readonly record struct WantedTag(Guid Recipe, string Tag);

@@ -46,13 +46,11 @@ public sealed record SlotChoice(Slot Slot, string Address, FittingAccount Accoun
     public static ImmutableArray<SlotChoice> ForClient(ClientKind kind, IReadOnlyList<FittingAccount> accounts, SigningAt signing, Caution caution, Func<Sender, Cell, Decision> decide, bool isForAll, bool tellsLosses)
     {
         if (accounts.Count == 0 || kind.IsPerMessage) return [];
-        var audiences = caution.Audiences(signing.Content.Audiences);
         var choices = ImmutableArray.CreateBuilder<SlotChoice>(kind.Slots.Length * accounts.Count);
         foreach (var slot in kind.Slots)
         {
-            var occasions = caution.Occasions(slot);
-            var squares = from audience in audiences from occasion in occasions select new Cell(audience, occasion, kind.Kind);
-            var choose = new Choosing(kind, slot, tellsLosses ? [.. squares] : [.. squares.Take(1)], audiences.Length * occasions.Length, signing, decide);
+            var squares = tellsLosses ? caution.Squares(signing.Content.Audiences, slot, kind.Kind) : [new Cell(caution.FirstAudience, caution.FirstOccasion(slot), kind.Kind)];
+            var choose = new Choosing(kind, slot, squares, (signing.Content.Audiences.Named.Length + 2) * slot.Occasions.Length, signing, decide);
             if (isForAll) choices.Add(choose.For(accounts, ""));
             else foreach (var account in accounts) choices.Add(choose.For([account], account.Sender.Address));
         }
@@ -65,6 +63,7 @@ public sealed record SlotChoice(Slot Slot, string Address, FittingAccount Accoun
     {
         public SlotChoice For(IReadOnlyList<FittingAccount> accounts, string address)
         {
+            if (Squares.Length == 1 && accounts.Count == 1) return Chosen(address, Look(accounts[0], Squares[0]), accounts, []);
             var outcomes = new List<Outcome>(Squares.Length * accounts.Count);
             foreach (var square in Squares)
             {
@@ -79,8 +78,11 @@ public sealed record SlotChoice(Slot Slot, string Address, FittingAccount Accoun
             }
 
             var losses = outcomes.Where(outcome => !IsHonoured(outcome, chosen, Signing)).Select(outcome => new SlotLoss(outcome.Account, outcome.Situation.Audience, outcome.Situation.Occasion, outcome.Carried));
-            return new SlotChoice(Slot, address, chosen.Account, chosen.Situation, chosen.Decision, chosen.Carried, AllSquares * accounts.Count, Squares.Length > 1 || accounts.Count > 1 ? [.. losses] : []);
+            return Chosen(address, chosen, accounts, [.. losses]);
         }
+
+        private SlotChoice Chosen(string address, Outcome chosen, IReadOnlyList<FittingAccount> accounts, ImmutableArray<SlotLoss> losses) =>
+            new(Slot, address, chosen.Account, chosen.Situation, chosen.Decision, chosen.Carried, AllSquares * accounts.Count, losses);
 
         private Outcome Look(FittingAccount account, Cell square)
         {

@@ -28,6 +28,12 @@ public sealed class Furniture(string key, ImmutableArray<PlacedDisclaimer> discl
 /// <summary>What a message carries, as far as rules decide it. Equal for two messages that carry the same. Design: null when it carries none.</summary>
 public sealed record Carried(Guid? Design, Furniture Added, bool HasSeparator);
 
+/// <summary>What something that is written comes to. Digest: equal for what writes the same. Reads: catalogue indexes of the fields whose values decide what it writes, in order.</summary>
+internal sealed record Ingredients(Guid Digest, ImmutableArray<int> Reads);
+
+/// <summary>All that the ingredients of a design depend on: it, what is added, the form that is tried first, whether others are, and which forms are written beside the text.</summary>
+internal readonly record struct IngredientsKey(Guid Design, string Added, RenderingForm Form, bool IsLimited, bool Html, bool Rich);
+
 /// <summary>
 /// An edition at a moment, ready to write signatures for many accounts: what is added to designs is put together once for all who get the same, and each
 /// design is compiled once for each form. Safe to use from many threads.
@@ -41,8 +47,10 @@ public sealed class SigningAt
     private readonly ConcurrentDictionary<string, Furniture> sameAdditions = new(StringComparer.Ordinal);
     private readonly ConcurrentDictionary<(Guid Design, string Added, RenderingForm Form), CompiledDesign> programs;
     private readonly ConcurrentDictionary<Guid, bool> asking = new();
+    private readonly ConcurrentDictionary<IngredientsKey, Ingredients> ingredients = new();
     private readonly ConcurrentDictionary<string, WantedFile> answers;
     private readonly ImmutableArray<(EditionAnswer Answer, ImmutableArray<int> Fields)> answerFields;
+    private readonly Lazy<ImmutableArray<(string, Ingredients)>> answerIngredients;
     private readonly int language, organisation;
 
     /// <summary>Makes an edition ready. records: as <see cref="EditionContent.RecordsFrom"/> gives them.</summary>
@@ -56,6 +64,8 @@ public sealed class SigningAt
     {
         (Content, Records, Moment, this.programs, this.answers) = (content, records, moment, programs, answers);
         answerFields = [.. content.Answers.Select(answer => (answer, answer.Document.Fields.Select(field => records.Fields.TryFind(field, out var index) ? index : -1).Where(index => index >= 0).ToImmutableArray()))];
+        answerIngredients = new(() => [.. answerFields.Select(answer => (answer.Answer.Document.Name, IngredientsOf(answer.Answer.Document, answer.Fields)))]);
+        Country = Conditions.FieldOf("country", records);
         (language, organisation) = (Conditions.FieldOf("language", records), Conditions.FieldOf("organisation", records));
     }
 
@@ -67,6 +77,9 @@ public sealed class SigningAt
 
     /// <summary>When it is.</summary>
     public Instant Moment { get; }
+
+    /// <summary>The catalogue's place of the field that says in which country somebody is.</summary>
+    internal int Country { get; }
 
     /// <summary>The same at another moment: what was written is shared.</summary>
     public SigningAt At(Instant moment) => new(Content, Records, moment, programs, answers);
@@ -114,11 +127,50 @@ public sealed class SigningAt
         return program;
     }
 
+    /// <summary>What all that is tried for a design comes to. tried, values: asked only where it is not known yet; values as for <see cref="Program"/>.</summary>
+    internal Ingredients IngredientsOf(IngredientsKey key, Furniture added, Func<IEnumerable<(Guid Design, RenderingForm Form)>> tried, Func<FieldValue[]> values)
+    {
+        if (ingredients.TryGetValue(key, out var known)) return known;
+        var digest = new DigestWriter();
+        var read = new SortedSet<int>();
+        var isShared = true;
+        foreach (var (design, form) in tried())
+        {
+            var program = Program(design, added, form, values());
+            program.Describe(digest, key.Html, key.Rich);
+            read.UnionWith(program.FieldsRead(key.Html, key.Rich));
+            isShared &= !Furnishing.IsFilled(Content.Find(design)!, added.Disclaimers);
+        }
+
+        var made = Made(digest, [.. read]);
+        if (isShared && ingredients.Count < MostPrograms) ingredients.TryAdd(key, made);
+        return made;
+    }
+
+    /// <summary>What ready answers come to, each with the name it is kept under.</summary>
+    internal ImmutableArray<(string Name, Ingredients Ingredients)> AnswerIngredients => answerIngredients.Value;
+
     /// <summary>The design that stands in for one that is too long, or null.</summary>
     public Guid? SmallerOf(Guid design) => Content.Find(design)?.Smaller is { Length: > 0 } name && Content.Designs.FirstOrDefault(other => other.Document.Name == name) is { } smaller && smaller.Id != design ? smaller.Id : null;
 
     /// <summary>True when a design itself asks the occasion or the audience.</summary>
     public bool AsksCircumstances(Guid design) => asking.GetOrAdd(design, _ => Content.Find(design) is { } document && document.Blocks.Values.Any(block => block.When.Any(condition => condition is OccasionIs or AudienceIs)));
+
+    private Ingredients IngredientsOf(ReadyAnswer answer, ImmutableArray<int> fields)
+    {
+        var digest = new DigestWriter();
+        digest.Add(answer.Name);
+        digest.Add(answer.Subject);
+        digest.Add(answer.Text);
+        return Made(digest, fields);
+    }
+
+    /// <summary>How a field's value is prepared belongs to what is made of it.</summary>
+    private Ingredients Made(DigestWriter digest, ImmutableArray<int> reads)
+    {
+        foreach (var field in reads) digest.Add((int)Records.Fields.Fields[field].Kind | ((int)Records.Fields.Fields[field].Display << 8));
+        return new Ingredients(digest.Digest(), reads);
+    }
 
     private Furniture Add(Situation situation, Decision decision)
     {

@@ -57,12 +57,13 @@ public sealed class CompiledDesign
     private readonly Lazy<SignatureProgram> rtf;
     private readonly ImmutableArray<PictureUse> pictures;
     private readonly ImmutableArray<string> everybodys;
+    private readonly FieldCatalogue catalogue;
     private readonly bool hasTextSeparator;
 
     private CompiledDesign(DesignDocument design, FieldCatalogue catalogue, SignatureProgram html, ImmutableArray<PictureUse> pictures, SignatureProgram text, bool hasTextSeparator)
     {
         this.hasTextSeparator = hasTextSeparator;
-        this.design = design;
+        (this.design, this.catalogue) = (design, catalogue);
         rtf = new Lazy<SignatureProgram>(() => new RtfCompiler(design, catalogue).Compile()); // few clients ask for it
         Html = html;
         this.text = text;
@@ -118,12 +119,36 @@ public sealed class CompiledDesign
     /// <summary>The fields that give pictures, each with what follows its value in the picture's name.</summary>
     public IEnumerable<(int Field, string Suffix)> FieldPictures => pictures.Where(use => use.Field >= 0).Select(use => (use.Field, use.Name)).Distinct();
 
-    /// <summary>Catalogue indexes of every field that rendering looks at, conditions and languages among them.</summary>
-    public IEnumerable<int> FieldsRead(FieldCatalogue catalogue)
+    /// <summary>Catalogue indexes of every field that rendering looks at, conditions and languages among them. html, rich: whether HTML and rich text are written beside the text.</summary>
+    public ImmutableArray<int> FieldsRead(bool html = true, bool rich = false)
     {
         var asked = design.Blocks.Values.SelectMany(block => block.When).OfType<FieldCondition>().Select(condition => condition.Field);
         var names = design.Languages.IsEmpty ? asked : asked.Append("language");
-        return [.. Html.Fields.ToArray(), .. text.Fields.ToArray(), .. names.Select(name => catalogue.TryFind(name, out var index) ? index : -1).Where(index => index >= 0)];
+        return
+        [
+            .. text.Fields.ToArray().Concat(html ? Html.Fields.ToArray() : []).Concat(rich ? rtf.Value.Fields.ToArray() : [])
+                .Concat(names.Select(name => catalogue.TryFind(name, out var index) ? index : -1)).Where(index => index >= 0).Distinct().Order(),
+        ];
+    }
+
+    /// <summary>
+    /// Writes down all that decides what is written for given values: equal for two that write the same. html, rich: whether HTML and rich text are wanted beside the text.
+    /// </summary>
+    internal void Describe(DigestWriter to, bool html, bool rich)
+    {
+        text.Describe(to);
+        if (html)
+        {
+            Html.Describe(to);
+            foreach (var use in pictures)
+            {
+                to.Add(use.Shows.Key);
+                to.Add(use.Name);
+                to.Add(use.Field);
+            }
+        }
+
+        if (rich) rtf.Value.Describe(to);
     }
 
     /// <summary>Pictures of the HTML at most, whoever it is for.</summary>

@@ -43,23 +43,34 @@ internal abstract record Presence
     /// <summary>True when the piece shows.</summary>
     public abstract bool Holds(Pattern pattern);
 
+    /// <summary>The statement in signs: equal for statements that are put the same way.</summary>
+    public abstract string Key { get; }
+
     private sealed record AnyOf(Pattern Bits) : Presence
     {
         public override bool Holds(Pattern pattern) => ((pattern.Present & Bits.Present) | (pattern.Tests & Bits.Tests)) != 0;
+
+        public override string Key => $"{Bits.Present:x}.{Bits.Tests:x}";
     }
 
     private sealed record AllOf(ImmutableArray<Presence> Parts) : Presence
     {
         public override bool Holds(Pattern pattern) => Parts.All(part => part.Holds(pattern));
+
+        public override string Key => $"&({string.Join(' ', Parts.Select(part => part.Key))})";
     }
 
     private sealed record Opposite(Presence Of) : Presence
     {
         public override bool Holds(Pattern pattern) => !Of.Holds(pattern);
+
+        public override string Key => $"!({Of.Key})";
     }
 
     private sealed record Either(ImmutableArray<Presence> Parts) : Presence
     {
         public override bool Holds(Pattern pattern) => Parts.Any(part => part.Holds(pattern));
+
+        public override string Key => $"|({string.Join(' ', Parts.Select(part => part.Key))})";
     }
 }

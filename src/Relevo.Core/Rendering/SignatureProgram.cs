@@ -133,6 +133,26 @@ public sealed class SignatureProgram
         return new Pattern(present, Held(values, circumstances));
     }
 
+    /// <summary>Writes down all that the program is: equal for two that write the same bytes for the same values, whoever they are of.</summary>
+    internal void Describe(DigestWriter to)
+    {
+        to.Add(statics);
+        to.Add(instructions.Length);
+        foreach (var instruction in instructions)
+        {
+            to.Add((int)instruction.Op | ((int)instruction.Case << 8));
+            to.Add(instruction.Slot);
+            to.Add(instruction.Length);
+            to.Add(instruction.Target);
+            to.Add(instruction.Condition?.Key ?? "");
+        }
+
+        to.Add(fields.Length);
+        foreach (var field in fields) to.Add(field);
+        to.Add(tests.Length);
+        foreach (var test in tests) to.Add(test.Name);
+    }
+
     private ulong Held(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
     {
         var held = 0UL;

@@ -14,7 +14,7 @@ internal sealed record Test(string Name, Test.Question Holds)
     public static Test SpeaksLanguage(int field, string language, IEnumerable<string> languages)
     {
         var known = languages.ToImmutableArray();
-        return new Test($"speaks {language}", (values, _) => LanguageMatch.Best(values[field].Text, known) == language);
+        return new Test($"speaks {language} of {string.Join(',', known)}", (values, _) => LanguageMatch.Best(values[field].Text, known) == language);
     }
 
     /// <summary>A block's condition. field: the catalogue's place of the field it asks.</summary>

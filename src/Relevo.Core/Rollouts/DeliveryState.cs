@@ -55,10 +55,11 @@ public sealed record FoundContent(string Path, string Text);
 
 /// <summary>
 /// One delivery's standing. A small state machine over three hashes: what is wanted, what was told, what is held. Every step may be repeated and changes
-/// nothing the second time, so that a crash of either side between two steps loses and doubles nothing.
+/// nothing the second time, so that a crash of either side between two steps loses and doubles nothing. What is wanted is planned as a recipe, for hundreds of
+/// thousands of clients at once; what it comes to is known from when the client is told first.
 /// </summary>
 /// <param name="State">The state.</param>
-/// <param name="WantedTag">The tag of what it is to hold; empty before anything was planned.</param>
+/// <param name="WantedTag">The tag of what it is to hold; empty as long as nobody has written it.</param>
 /// <param name="ToldTag">The tag it was told last.</param>
 /// <param name="HeldTag">The tag it reported holding last; empty while it holds none.</param>
 /// <param name="Differing">Paths that differ from what was told.</param>
@@ -69,6 +70,12 @@ public sealed record FoundContent(string Path, string Text);
 public sealed record DeliveryStanding(
     DeliveryState State, string WantedTag, string ToldTag, string HeldTag, ImmutableArray<string> Differing, string Trouble, int Failures, Instant? NextAttempt, bool IsSetAside)
 {
+    /// <summary>What is wanted is made from this; null before anything was planned.</summary>
+    public Guid? Recipe { get; init; }
+
+    /// <summary>What is held was made from this; null while it holds none.</summary>
+    public Guid? HeldRecipe { get; init; }
+
     /// <summary>Where every client begins.</summary>
     public static DeliveryStanding Start { get; } = new(DeliveryState.Waits, "", "", "", [], "", 0, null, false);
 
@@ -79,23 +86,28 @@ public sealed record DeliveryStanding(
     /// This is what the client is to hold now. The same as before changes nothing, and what it holds already needs no delivery: an edition that is the same for
     /// a client is never delivered to it.
     /// </summary>
-    public DeliveryStanding Wanted(string tag)
+    public DeliveryStanding Wanted(Guid recipe)
     {
-        if (tag == WantedTag) return this;
-        if (State == DeliveryState.Drifted) return this with { WantedTag = tag };
-        if (tag == HeldTag) return this with { State = DeliveryState.InPlace, WantedTag = tag, ToldTag = tag, Differing = [], Trouble = "", Failures = 0, NextAttempt = null, IsSetAside = false };
-        return this with { State = DeliveryState.Waits, WantedTag = tag, Differing = [], Trouble = "", Failures = 0, NextAttempt = null, IsSetAside = false };
+        if (recipe == Recipe) return this;
+        if (State == DeliveryState.Drifted) return this with { Recipe = recipe, WantedTag = "" };
+        if (recipe == HeldRecipe) return InPlaceWith(new WantedTag(recipe, HeldTag));
+        return this with { State = DeliveryState.Waits, Recipe = recipe, WantedTag = "", Differing = [], Trouble = "", Failures = 0, NextAttempt = null, IsSetAside = false };
     }
 
     /// <summary>The client keeps nothing and asks for each message: what is wanted is in place with the server itself.</summary>
-    public static DeliveryStanding Served(string tag) => new(DeliveryState.InPlace, tag, tag, tag, [], "", 0, null, false);
+    public static DeliveryStanding Served(Guid recipe) => InPlaceWith(new WantedTag(recipe, Manifest.NothingsTag));
 
     /// <summary>The client was told a manifest. A drifted client stays drifted until it reports otherwise.</summary>
-    public DeliveryStanding Told(string tag)
+    public DeliveryStanding Told(WantedTag wanted)
     {
-        if (State == DeliveryState.Drifted || (State == DeliveryState.InPlace && tag == WantedTag)) return this with { WantedTag = tag, ToldTag = tag };
-        return this with { State = DeliveryState.OnItsWay, WantedTag = tag, ToldTag = tag, Differing = [] };
+        var (recipe, tag) = wanted;
+        if (State == DeliveryState.Drifted) return this with { Recipe = recipe, WantedTag = tag, ToldTag = tag };
+        if (State == DeliveryState.InPlace && tag == WantedTag) return InPlaceWith(wanted);
+        return this with { State = DeliveryState.OnItsWay, Recipe = recipe, WantedTag = tag, ToldTag = tag, Differing = [] };
     }
+
+    /// <summary>The client asked and says that it has what is wanted. What it has reported before need not be told or reported again, although it is made from something else now.</summary>
+    public DeliveryStanding Has(WantedTag wanted) => State == DeliveryState.Waits && wanted.Tag == HeldTag ? InPlaceWith(wanted) : Told(wanted);
 
     /// <summary>
     /// The client reported. A report for another manifest than the one that is wanted is stale and changes nothing; one that was written before the client was told again says
@@ -105,15 +117,15 @@ public sealed record DeliveryStanding(
     {
         if (report.Tag != told.Tag() || report.Tag != WantedTag) return this;
         var differing = Differences(report, told);
-        if (report.Tag != ToldTag && (report.Trouble.Length > 0 || !differing.IsEmpty)) return this with { HeldTag = "" }; // seen before it was wanted again: it will be told, and what it holds is not known
-        if (report.Trouble.Length > 0) return Failed(report.Trouble, now, chance, backOff) with { HeldTag = "", Differing = differing };
+        if (report.Tag != ToldTag && (report.Trouble.Length > 0 || !differing.IsEmpty)) return Unheld(); // seen before it was wanted again: it will be told, and what it holds is not known
+        if (report.Trouble.Length > 0) return Unheld().Failed(report.Trouble, now, chance, backOff) with { Differing = differing };
         if (differing.IsEmpty) return Held(report.Tag);
-        if (State is DeliveryState.InPlace or DeliveryState.Drifted) return this with { State = DeliveryState.Drifted, ToldTag = report.Tag, HeldTag = "", Differing = differing, Trouble = "" };
-        return Failed("The files that were found are not the ones that were delivered.", now, chance, backOff) with { HeldTag = "", Differing = differing };
+        if (State is DeliveryState.InPlace or DeliveryState.Drifted) return Unheld() with { State = DeliveryState.Drifted, ToldTag = report.Tag, Differing = differing, Trouble = "" };
+        return Unheld().Failed("The files that were found are not the ones that were delivered.", now, chance, backOff) with { Differing = differing };
     }
 
     /// <summary>The client reported holding exactly what a tag names: what was found proves it, and nothing need be compared. A stale report changes nothing.</summary>
-    public DeliveryStanding Held(string tag) => tag == WantedTag ? new(DeliveryState.InPlace, tag, tag, tag, [], "", 0, null, false) : this;
+    public DeliveryStanding Held(string tag) => tag == WantedTag && Recipe is { } recipe ? InPlaceWith(new WantedTag(recipe, tag)) : this;
 
     /// <summary>The client could not be told, or could not do it. After too many failures in a row the delivery is set aside. asked: how long the other side asked to be left alone.</summary>
     public DeliveryStanding Failed(string trouble, Instant now, double chance, BackOff backOff, Duration? asked = null)
@@ -123,7 +135,11 @@ public sealed record DeliveryStanding(
     }
 
     /// <summary>Somebody looked at it and wants it tried again, whatever it holds.</summary>
-    public DeliveryStanding Again() => Start with { WantedTag = WantedTag };
+    public DeliveryStanding Again() => Start with { Recipe = Recipe, WantedTag = WantedTag };
+
+    private static DeliveryStanding InPlaceWith(WantedTag held) => new(DeliveryState.InPlace, held.Tag, held.Tag, held.Tag, [], "", 0, null, false) { Recipe = held.Recipe, HeldRecipe = held.Recipe };
+
+    private DeliveryStanding Unheld() => this with { HeldTag = "", HeldRecipe = null };
 
     private static ImmutableArray<string> Differences(DeliveryReport report, Manifest wanted)
     {

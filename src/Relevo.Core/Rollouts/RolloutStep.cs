@@ -30,6 +30,17 @@ public sealed record WaveCounts(int Waits, int OnItsWay, int InPlace, int Drifte
 
     /// <summary>Failed and drifted ones.</summary>
     public int Trouble => Drifted + Failed;
+
+    /// <summary>Of the failed and drifted ones, those nothing more is done about by itself: set aside after too many failures, or drift that is left as it is.</summary>
+    public int Left { get; init; }
+
+    /// <summary>True while a client that is not in place may still come to it by itself.</summary>
+    public bool IsAnyStillComing => Waits + OnItsWay + Silent + Trouble - Left > 0;
+
+    /// <summary>Both together.</summary>
+    public static WaveCounts operator +(WaveCounts one, WaveCounts other) => new(
+        one.Waits + other.Waits, one.OnItsWay + other.OnItsWay, one.InPlace + other.InPlace, one.Drifted + other.Drifted, one.Failed + other.Failed, one.Silent + other.Silent)
+    { Left = one.Left + other.Left };
 }
 
 /// <summary>A wave with what has become of it.</summary>
@@ -92,7 +103,7 @@ public static class RolloutSteps
         if (counts.InPlace * 100L >= (long)gate.LeastInPlace * counts.Clients && counts.Trouble * 100L <= (long)gate.MostTrouble * counts.Clients) return new RolloutStep.Pass(number);
         if (isForgiven) return null;
         var missing = $"{counts.InPlace} of {counts.Clients} clients are in place; at least {gate.LeastInPlace} % must be";
-        if (counts.Waits + counts.OnItsWay + counts.Silent == 0) return new RolloutStep.Pause(number, $"{missing}, and none is still on its way.");
+        if (!counts.IsAnyStillComing) return new RolloutStep.Pause(number, $"{missing}, and none is still on its way.");
         return gate.WithinMinutes > 0 && wave.OpenedAt is { } opened && opened + Duration.FromMinutes(gate.WithinMinutes) <= now
             ? new RolloutStep.Pause(number, $"{missing} within {gate.WithinMinutes} minutes.")
             : null;

@@ -52,7 +52,7 @@ public static class ReviewEndpoints
         var asked = -1;
         if (field.Length > 0 && !fields.TryFind(field, out asked)) return Problems.NotFound("field");
         var program = compiled.Get(design, ClientKind.DeskApp, fields);
-        everybody.Prepare(asked < 0 ? program.FieldsRead(fields) : program.FieldsRead(fields).Append(asked));
+        everybody.Prepare(asked < 0 ? program.FieldsRead() : program.FieldsRead().Append(asked));
         var reached = new ReachedGroup(everybody, accounts.ReachedBy(id, reach.Of(everybody.Roster, content), everybody), asked, value);
         var forms = ClientKind.All.Select(kind => new HeldForm(kind, compiled.Get(design, kind.FormUnder($"{request.Scheme}://{request.Host}"), fields))).ToImmutableArray();
         var review = DesignReview.Of(design, fields, program, forms, reached.Count, reached.Values);

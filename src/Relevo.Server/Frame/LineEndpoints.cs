@@ -33,7 +33,7 @@ public static class LineEndpoints
     /// <summary>Maps the endpoint.</summary>
     public static void MapLine(this IEndpointRouteBuilder routes) => routes.MapGet("/api/line", ReadAsync).WithName("ReadLine");
 
-    private static async Task<Ok<LineAnswer>> ReadAsync(CurrentRoster rosters, Drafts drafts, EditionStore editions, RolloutStore rollouts, DeliveryStore deliveries, CurrentReach reach, CancellationToken cancellationToken)
+    private static async Task<Ok<LineAnswer>> ReadAsync(CurrentRoster rosters, Drafts drafts, EditionStore editions, RolloutStore rollouts, DeliveryStore deliveries, ClientSettingsStore settings, CurrentReach reach, CancellationToken cancellationToken)
     {
         var roster = await rosters.GetAsync(cancellationToken);
         var content = await drafts.ReadAsync(cancellationToken);
@@ -41,7 +41,7 @@ public static class LineEndpoints
         var changes = EditionDifference.Compare(await editions.FindAsync(latest, cancellationToken) ?? EditionContent.Empty, content, new EditionNames(id => roster.Find(id)?.Name, field => roster.Records.Fields.Find(field)?.Label));
         var wrong = reach.FiguresOf(reach.Of(roster, content), RuleEndpoints.Names(content, roster));
         var rollout = await rollouts.NewestAsync(cancellationToken);
-        var counts = RolloutWork.CountsOf(await deliveries.CountAsync(rollout?.Id, RolloutWork.Limits, cancellationToken), hasNotBegun: false);
+        var counts = RolloutWork.CountsOf(await deliveries.CountAsync(rollout?.Id, RolloutWork.Limits, cancellationToken), (await settings.ReadAsync(cancellationToken)).Settings, hasNotBegun: false);
         return TypedResults.Ok(new LineAnswer(
             roster.ActiveCount,
             content.Designs.Length,

@@ -73,7 +73,7 @@ public static class AgentEndpoints
         if (standing?.State != DeliveryState.Drifted) return TypedResults.NoContent();
         if (!report.Contents.IsEmpty) await deliveries.KeepFoundAsync(agent.Client.Id, report.Contents, cancellationToken);
         var kind = (await settings.ReadAsync(cancellationToken)).Settings.Of(agent.Client.Kind);
-        context.Response.Headers[AgentProtocol.DriftHeader] = (agent.IsFixed ? kind.Fixed : kind.Open) switch
+        context.Response.Headers[AgentProtocol.DriftHeader] = kind.AnswerTo(agent.IsFixed) switch
         {
             DriftAnswer.AtOnce => AgentProtocol.PutRightNow,
             DriftAnswer.NextContact => AgentProtocol.PutRightNext,

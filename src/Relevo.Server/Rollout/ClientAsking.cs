@@ -32,19 +32,15 @@ public sealed class ClientAsking(TokenQuestions tokens, DeliveryStore deliveries
     {
         var standing = client.Standing;
         if (client.Edition is null) return new AskAnswer(client, standing, "", null);
-        if (client.IsPlanned && has(standing.WantedTag) && !standing.IsAgain)
-        {
-            if (standing.State == DeliveryState.Waits) standing = await deliveries.MoveAsync(client.Client.Id, before => before.Told(before.WantedTag), cancellationToken) ?? standing;
-            return new AskAnswer(client, standing, standing.WantedTag, null);
-        }
+        if (client.IsPlanned && has(standing.WantedTag) && !standing.IsAgain) return new AskAnswer(client, standing, standing.WantedTag, null);
 
         // While its rollout is paused nobody is told anything new.
         if (client.IsPaused && (standing.State == DeliveryState.Waits || !client.IsPlanned)) return new AskAnswer(client, standing, "", null);
         var delivery = await FitAsync(client, cancellationToken);
-        var tag = delivery.Manifest.Tag();
-        var isAgain = standing.IsAgain && standing.WantedTag == tag;
-        standing = await deliveries.MoveAsync(client.Client.Id, before => before.Told(tag), cancellationToken) ?? standing;
-        return new AskAnswer(client, standing, tag, has(tag) && !isAgain ? null : delivery);
+        var wanted = delivery.Wanted;
+        var isKept = has(wanted.Tag) && !(standing.IsAgain && standing.WantedTag == wanted.Tag);
+        standing = await deliveries.MoveAsync(client.Client.Id, before => isKept ? before.Has(wanted) : before.Told(wanted), cancellationToken) ?? standing;
+        return new AskAnswer(client, standing, wanted.Tag, isKept ? null : delivery);
     }
 
     /// <summary>What a client is to hold now.</summary>

@@ -31,20 +31,22 @@ public sealed class Holdings(PublishedEditions editions, PictureCuts cuts, Pictu
         new(edition, await SigningAsync(edition, roster, cancellationToken), server.PublicAddress, kind => settings.Of(kind).Caution);
 
     /// <summary>What a client is to hold, with its bytes. Somebody who is retired has no accounts, and so gets nothing.</summary>
-    public async Task<Delivery> FitAsync(Client client, Slotting slotting, PeopleRoster roster, CancellationToken cancellationToken) =>
-        await DeliverAsync(Fit(client, slotting, roster, null), cancellationToken);
-
-    /// <summary>The slots of a client and what goes in, before pictures are looked at. decide: a decision already made for everybody, or null for the plain evaluation.</summary>
-    public static Fitting Fit(Client client, Slotting slotting, PeopleRoster roster, Func<Sender, Cell, Decision>? decide, bool tellsLosses = false) =>
-        Fit(client, slotting, AccountsOf(roster.Find(client.PersonId), slotting.Signing.Records), decide, tellsLosses);
-
-    /// <summary>The same with the person's accounts as they are fitted, which a person's clients share.</summary>
-    public static Fitting Fit(Client client, Slotting slotting, FittingAccount[] accounts, Func<Sender, Cell, Decision>? decide, bool tellsLosses = false)
+    public async Task<Delivery> FitAsync(Client client, Slotting slotting, PeopleRoster roster, CancellationToken cancellationToken)
     {
-        var kind = client.IsByHand ? ClientKind.Find(client.Kind)?.ByHand : ClientKind.Find(client.Kind);
-        if (kind is null) return new Fitting(slotting.Edition, [], [], ImmutableSortedDictionary<string, string>.Empty, []);
+        var chosen = Choose(client, slotting, roster);
+        return await DeliverAsync(slotting.Fill(chosen), cancellationToken) with { Recipe = slotting.RecipeOf(chosen) };
+    }
+
+    /// <summary>What is to go into a client's slots.</summary>
+    public static ChosenSlots Choose(Client client, Slotting slotting, PeopleRoster roster) => Choose(client, slotting, AccountsOf(roster.Find(client.PersonId), slotting.Signing.Records), slotting.Decide);
+
+    /// <summary>The same with the person's accounts as they are fitted, which a person's clients share, and decisions made for everybody.</summary>
+    public static ChosenSlots Choose(Client client, Slotting slotting, FittingAccount[] accounts, Func<Sender, Cell, Decision> decide)
+    {
+        var kind = ClientKind.Find(client.Kind);
+        if (kind is null) return new ChosenSlots(ClientKind.DeskApp with { HoldsOffers = false }, [], []); // shipped no longer: it is to hold nothing
         if (!client.Addresses.IsEmpty) accounts = [.. accounts.Where(account => client.Addresses.Contains(account.Sender.Address, StringComparer.OrdinalIgnoreCase))];
-        return decide is null ? slotting.Fit(kind, accounts, client.IsForAll, tellsLosses) : slotting.Fit(kind, accounts, client.IsForAll, tellsLosses, decide);
+        return slotting.Choose(client.IsByHand ? kind.ByHand : kind, accounts, client.IsForAll, tellsLosses: false, decide);
     }
 
     /// <summary>The accounts of a person as they are fitted.</summary>
@@ -71,9 +73,6 @@ public sealed class Holdings(PublishedEditions editions, PictureCuts cuts, Pictu
 
         return (kept.ToDictionary(picture => picture.Key, picture => picture.Value.Sha256), bytes);
     }
-
-    /// <summary>True when the person may choose otherwise in every slot.</summary>
-    public static bool IsOpen(Fitting fitting) => !fitting.Slots.IsEmpty && fitting.Slots.All(slot => slot.Choice.Decision.Rule?.Then is CarryDesigns { MayChoose: true });
 
     /// <inheritdoc />
     public void Dispose() => pictureBytes.Dispose();

@@ -41,7 +41,7 @@ public static class OwnSignatureEndpoints
         var delivery = known is null ? null : await deliveries.FindAsync(known.Id, cancellationToken);
         if ((delivery?.Edition ?? (await placing.ReadAsync(cancellationToken))(row.Person.Id).Edition) is not { } edition) return TypedResults.Ok(new OwnSignatures(0, [], false, DeliveryState.Waits, []));
         var slotting = await holdings.SlottingAsync(edition, roster, (await settings.ReadAsync(cancellationToken)).Settings, cancellationToken);
-        var fitting = Holdings.Fit(known ?? ByHand(row), slotting, roster, null);
+        var fitting = slotting.Fill(Holdings.Choose(known ?? ByHand(row), slotting, roster));
         var files = (await holdings.DeliverAsync(fitting, cancellationToken)).Signatures;
         string Text(string address, string slot, string ending) =>
             files.FirstOrDefault(file => file.Entry.Address == address && file.Entry.Slot == slot && file.Entry.Path.EndsWith(ending, StringComparison.Ordinal)) is { } file ? Encoding.UTF8.GetString(file.Bytes.Span) : "";
@@ -70,9 +70,10 @@ public static class OwnSignatureEndpoints
         if (client is null && placement.Edition is not null) await clients.AddAsync(client = ByHand(row), null, null, placement, principal.Actor(), cancellationToken);
         if (client is null || await deliveries.FindAsync(client.Id, cancellationToken) is not { Edition: { } edition })
             return Problems.Of(StatusCodes.Status409Conflict, "nothing-rolled-out", "There is nothing to put in yet.", "Your company has not rolled out any signatures.");
-        var manifest = (await holdings.FitAsync(client, await holdings.SlottingAsync(edition, roster, (await settings.ReadAsync(cancellationToken)).Settings, cancellationToken), roster, cancellationToken)).Manifest;
+        var delivery = await holdings.FitAsync(client, await holdings.SlottingAsync(edition, roster, (await settings.ReadAsync(cancellationToken)).Settings, cancellationToken), roster, cancellationToken);
+        var manifest = delivery.Manifest;
         var report = new DeliveryReport(manifest.Tag(), [.. manifest.Files.Select(file => new FoundFile(file.Path, file.Sha256))], "");
-        await deliveries.MoveAsync(client.Id, before => before.Told(report.Tag).Reported(report, manifest, Instant.FromDateTimeOffset(clock.GetUtcNow()), 0.5, BackOff.Standard), cancellationToken);
+        await deliveries.MoveAsync(client.Id, before => before.Told(delivery.Wanted).Reported(report, manifest, Instant.FromDateTimeOffset(clock.GetUtcNow()), 0.5, BackOff.Standard), cancellationToken);
         return TypedResults.NoContent();
     }
 

@@ -16,12 +16,14 @@ namespace Relevo.Server.Rollout;
 /// Says what every client is to hold, whenever that may be something else than before: an edition was rolled out to it, its person's facts changed, time went by.
 /// Only what is different is written. Belongs to one process at a time: see <see cref="RolloutWork"/>.
 /// </summary>
-public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, ClientSettingsStore settings, RolloutStore rollouts, Holdings holdings, CurrentReach reach, TimeProvider clock)
+public sealed class Planner(PlanStore plans, CurrentRoster rosters, ClientSettingsStore settings, RolloutStore rollouts, Holdings holdings, CurrentReach reach, TimeProvider clock)
 {
-    private const int Batch = 2000; // clients written in one transaction
+    private const int Batch = 1000; // clients written in one transaction
 
     // A rollout that somebody started is planned on all cores. Looking through everybody for what may have changed has time, and leaves half of them to those who wait for a screen.
-    private static readonly ParallelOptions AllCores = new(), HalfTheCores = new() { MaxDegreeOfParallelism = Math.Max(1, Environment.ProcessorCount / 2) };
+    private static ParallelOptions AllCores(CancellationToken cancellationToken) => new() { MaxDegreeOfParallelism = Environment.ProcessorCount + 1, CancellationToken = cancellationToken }; // one batch more, as one waits for the database
+
+    private static ParallelOptions HalfTheCores(CancellationToken cancellationToken) => new() { MaxDegreeOfParallelism = Math.Max(1, Environment.ProcessorCount / 2), CancellationToken = cancellationToken };
 
     private readonly Dictionary<Guid, WantedHolding> pending = []; // changes outside rollouts that have not been let go yet
     private PeopleRoster? planned;
@@ -29,11 +31,12 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
     private DateTimeOffset pendingSince, lastGone;
     private int clients;
     private int plannedRevision;
+    private string plannedRollout = ""; // the rollout all of whose clients are planned, and how far it had come
 
     /// <summary>Another process may have planned meanwhile: everything is looked at again.</summary>
     public void Forget()
     {
-        (planned, plannedAt) = (null, default);
+        (planned, plannedAt, plannedRollout) = (null, default, "");
         pending.Clear();
     }
 
@@ -44,7 +47,8 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
         var (said, revision) = await settings.ReadAsync(cancellationToken);
         if (revision != plannedRevision) planned = null; // how slots are filled may be other than before
         plannedRevision = revision;
-        var wrote = await PlanEditionsAsync(roster, said, cancellationToken);
+        var wrote = await PlanAsync(plans.NewAsync(cancellationToken), roster, said, cancellationToken);
+        wrote |= await PlanEditionsAsync(roster, said, cancellationToken);
         await FindChangesAsync(roster, said, cancellationToken);
         return await LetGoAsync(said.Flow, cancellationToken) || wrote;
     }
@@ -52,29 +56,28 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
     /// <summary>Clients that were given another edition: no brake, a rollout has its gates.</summary>
     private async Task<bool> PlanEditionsAsync(PeopleRoster roster, ClientSettings said, CancellationToken cancellationToken)
     {
-        var wrote = false;
-        for (var isAny = true; isAny; wrote |= isAny)
-        {
-            isAny = false;
-            var writing = Task.CompletedTask; // of the batch before, while the next is computed
-            try
-            {
-                await foreach (var batch in BatchesAsync(deliveries.UnplannedAsync(cancellationToken), cancellationToken))
-                {
-                    isAny = true;
-                    var wanted = new List<WantedHolding>(batch.Count);
-                    foreach (var one in await FitAllAsync(batch, roster, said, AllCores, cancellationToken)) wanted.Add(one.Wanted);
-                    foreach (var one in wanted) pending.Remove(one.Client);
-                    await writing;
-                    writing = deliveries.WantAsync(wanted, cancellationToken);
-                }
-            }
-            finally
-            {
-                await writing;
-            }
-        }
+        var newest = await rollouts.NewestAsync(cancellationToken);
+        var rollout = newest is null ? "" : $"{newest.Id} {newest.Edition} {string.Join(' ', newest.Waves.Select(wave => wave.State == WaveState.Waits))}";
+        if (rollout == plannedRollout) return false; // nobody's edition can be another than it was
+        var wrote = await PlanAsync(plans.UnplannedAsync(cancellationToken), roster, said, cancellationToken);
+        plannedRollout = rollout;
+        return wrote;
+    }
 
+    private async Task<bool> PlanAsync(IAsyncEnumerable<ClientDelivery> those, PeopleRoster roster, ClientSettings said, CancellationToken cancellationToken)
+    {
+        var wrote = false;
+        await Parallel.ForEachAsync(BatchesAsync(those, cancellationToken), AllCores(cancellationToken), async (batch, stop) =>
+        {
+            wrote = true;
+            var wanted = await FitAllAsync(batch, roster, said, stop);
+            lock (pending)
+            {
+                foreach (var one in wanted) pending.Remove(one.Client.Id);
+            }
+
+            await plans.WantAsync(wanted, stop);
+        });
         return wrote;
     }
 
@@ -91,24 +94,33 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
         if (changed is null or { Length: > 0 })
         {
             var count = 0;
-            await foreach (var batch in BatchesAsync(deliveries.PlannedAsync(changed, cancellationToken), cancellationToken))
+            await Parallel.ForEachAsync(BatchesAsync(plans.PlannedAsync(changed, cancellationToken), cancellationToken), HalfTheCores(cancellationToken), async (batch, stop) =>
             {
-                count += batch.Count;
-                foreach (var (one, before) in await FitAllAsync(batch, roster, said, HalfTheCores, cancellationToken))
+                Interlocked.Add(ref count, batch.Count);
+                var fitted = await FitAllAsync(batch, roster, said, stop);
+                lock (pending)
                 {
-                    if (one.Tag == before.Standing.WantedTag && one.IsFixed == before.IsFixed) pending.Remove(one.Client);
-                    else
-                    {
-                        if (pending.Count == 0) pendingSince = clock.GetUtcNow();
-                        pending[one.Client] = one;
-                    }
+                    foreach (var one in fitted) Note(one);
                 }
-            }
+            });
 
             clients = changed is null ? count : Math.Max(clients, count);
         }
 
         (planned, plannedAt) = (roster, reach.Now);
+    }
+
+    /// <summary>Notes what a client is to hold if that is something else than before.</summary>
+    private void Note(WantedHolding one)
+    {
+        if (one.Recipe == one.Before!.Standing.Recipe && one.IsFixed == one.Before.IsFixed)
+        {
+            pending.Remove(one.Client.Id);
+            return;
+        }
+
+        if (pending.Count == 0) pendingSince = clock.GetUtcNow();
+        pending[one.Client.Id] = one with { Before = null }; // it may have to wait
     }
 
     /// <summary>Gathers what comes one by one. The next batch is read while one is worked on.</summary>
@@ -167,8 +179,8 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
         var may = flow.MayGo(Duration.FromTimeSpan(now - lastGone));
         if (may == 0) return false;
         WantedHolding[] going = [.. pending.Values.Take(may)];
-        foreach (var batch in going.Chunk(Batch)) await deliveries.WantAsync(batch, cancellationToken);
-        foreach (var one in going) pending.Remove(one.Client);
+        foreach (var batch in going.Chunk(Batch)) await plans.WantAsync(batch, cancellationToken);
+        foreach (var one in going) pending.Remove(one.Client.Id);
         lastGone = now;
         if (pending.Count == 0) await settings.HoldAsync(0, cancellationToken);
         return true;
@@ -177,7 +189,7 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
     private async Task<bool> HasTimeChangedAsync(PeopleRoster roster, ClientSettings said, CancellationToken cancellationToken)
     {
         if (plannedAt == reach.Now) return false;
-        foreach (var edition in await deliveries.EditionsAsync(cancellationToken))
+        foreach (var edition in await plans.EditionsAsync(cancellationToken))
         {
             var content = (await holdings.SlottingAsync(edition, roster, said, cancellationToken)).Signing.Content;
             if (Core.Editions.EditionTimes.Differ(content, plannedAt, reach.Now)) return true;
@@ -187,38 +199,41 @@ public sealed class Planner(DeliveryStore deliveries, CurrentRoster rosters, Cli
     }
 
     /// <summary>Fits many clients. The decisions of a batch are made together, as the map makes them.</summary>
-    private async Task<List<(WantedHolding Wanted, ClientDelivery Before)>> FitAllAsync(List<ClientDelivery> batch, PeopleRoster roster, ClientSettings said, ParallelOptions cores, CancellationToken cancellationToken)
+    private async Task<List<WantedHolding>> FitAllAsync(List<ClientDelivery> batch, PeopleRoster roster, ClientSettings said, CancellationToken cancellationToken)
     {
-        var fitted = new List<(WantedHolding, ClientDelivery)>(batch.Count);
+        var wanted = new List<WantedHolding>(batch.Count);
         foreach (var ofEdition in batch.GroupBy(one => one.Edition!.Value))
         {
             var slotting = await holdings.SlottingAsync(ofEdition.Key, roster, said, cancellationToken);
-            ClientDelivery[] some = [.. ofEdition];
-            Guid[] people = [.. some.Select(one => one.Client.PersonId).Distinct()];
-            var accounts = new FittingAccount[people.Length][];
-            Parallel.For(0, people.Length, cores, index => accounts[index] = Holdings.AccountsOf(roster.Find(people[index]), slotting.Signing.Records));
-            var accountsOf = people.Zip(accounts).ToDictionary(pair => pair.First, pair => pair.Second);
-            var decide = Decisions(some, accounts, slotting);
-            var fittings = new Fitting[some.Length];
-            Parallel.For(0, some.Length, cores, index => fittings[index] = Holdings.Fit(some[index].Client, slotting, accountsOf[some[index].Client.PersonId], decide));
-            var names = fittings.SelectMany(fitting => fitting.Pictures.Keys).ToHashSet(StringComparer.Ordinal);
-            var (hashes, bytes) = await holdings.PicturesAsync(names, fittings.Any(fitting => fitting.NeedsPictureBytes), cancellationToken);
-            var wanted = new WantedHolding[some.Length];
-            Parallel.For(0, some.Length, cores, index => wanted[index] = new WantedHolding(some[index].Client.Id, ofEdition.Key, fittings[index].Deliver(hashes, bytes).Manifest.Tag(), !Holdings.IsOpen(fittings[index]), ClientKind.Find(some[index].Client.Kind)?.IsPerMessage == true));
-            for (var index = 0; index < some.Length; index++) fitted.Add((wanted[index], some[index]));
+            var accounts = new Dictionary<Guid, FittingAccount[]>();
+            foreach (var one in ofEdition)
+            {
+                if (!accounts.ContainsKey(one.Client.PersonId)) accounts[one.Client.PersonId] = Holdings.AccountsOf(roster.Find(one.Client.PersonId), slotting.Signing.Records);
+            }
+
+            var decide = Decisions(ofEdition, accounts.Values, slotting);
+            foreach (var one in ofEdition)
+            {
+                var chosen = Holdings.Choose(one.Client, slotting, accounts[one.Client.PersonId], decide);
+                var recipe = slotting.RecipeOf(chosen);
+                // Who puts signatures in by hand is asked to do it again only for signatures that are really others: there is no client that would ask and say that it has them.
+                var isToBeSure = one.Client.IsByHand && one.Standing.HeldTag.Length > 0 && one.Standing.Recipe != recipe;
+                var tag = isToBeSure ? (await holdings.DeliverAsync(slotting.Fill(chosen), cancellationToken)).Manifest.Tag() : "";
+                wanted.Add(new WantedHolding(one.Client, ofEdition.Key, recipe, !chosen.IsOpen, chosen.Kind.IsPerMessage) { Tag = tag, Before = one });
+            }
         }
 
-        return fitted;
+        return wanted;
     }
 
     /// <summary>The decisions of the people of a batch in the squares that slots ask, made for all of them at once.</summary>
-    private static Func<Sender, Cell, Decision> Decisions(ClientDelivery[] batch, FittingAccount[][] accounts, Slotting slotting)
+    private static Func<Sender, Cell, Decision> Decisions(IEnumerable<ClientDelivery> batch, IEnumerable<FittingAccount[]> accounts, Slotting slotting)
     {
         var signing = slotting.Signing;
         var senders = accounts.SelectMany(ofPerson => ofPerson).Select(account => account.Sender).ToList();
         var table = AccountTable.Of(signing.Records, senders);
         var kinds = batch.Select(one => ClientKind.Find(one.Client.Kind)).OfType<ClientKind>().Distinct().ToArray();
-        var cells = kinds.SelectMany(kind => kind.Slots.Select(slot => new Cell(slotting.CautionOf(kind.Kind).Audiences(signing.Content.Audiences)[0], slotting.CautionOf(kind.Kind).Occasions(slot)[0], kind.Kind))).Distinct();
+        var cells = kinds.SelectMany(kind => kind.Slots.Select(slot => new Cell(slotting.CautionOf(kind.Kind).FirstAudience, slotting.CautionOf(kind.Kind).FirstOccasion(slot), kind.Kind))).Distinct();
         var map = ReachMap.Of(table, signing.Content.RulesInForce(), [.. cells], signing.Moment);
         return (sender, cell) => map.Decide(table.Find(sender.Person, sender.Address), map.PlaceOf(cell));
     }

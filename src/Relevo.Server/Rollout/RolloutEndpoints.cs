@@ -85,23 +85,24 @@ public static class RolloutEndpoints
     {
         var rollout = await rollouts.NewestAsync(cancellationToken);
         var counts = await deliveries.CountAsync(rollout?.Id, RolloutWork.Limits, cancellationToken);
-        var status = rollout is null ? null : StatusOf(rollout, counts);
-        var totals = RolloutWork.CountsOf(counts, false);
+        var (said, _) = await settings.ReadAsync(cancellationToken);
+        var status = rollout is null ? null : StatusOf(rollout, counts, said);
+        var totals = RolloutWork.CountsOf(counts, said, false);
         var notices = await rollouts.NoticesAsync(cancellationToken);
         return TypedResults.Ok(new RolloutAnswer(
             status,
             (await editions.LatestAsync(cancellationToken))?.Number ?? 0,
             await rollouts.SettledEditionAsync(cancellationToken),
             totals,
-            Kinds(counts, false),
+            Kinds(counts, said, false),
             rollout is { EndedAt: null } ? ToGo(await rollouts.ProgressAsync(rollout.Id, cancellationToken), totals, clock.GetUtcNow()) : null,
             (await settings.BrakeAsync(cancellationToken)).Held,
             [.. notices.Where(notice => notice.SeenAt is null)]));
     }
 
-    private static RolloutStatus StatusOf(Data.Rollout rollout, List<StandingCount> counts)
+    private static RolloutStatus StatusOf(Data.Rollout rollout, List<StandingCount> counts, ClientSettings said)
     {
-        var waves = RolloutWork.StatusOf(rollout, counts);
+        var waves = RolloutWork.StatusOf(rollout, counts, said);
         return new RolloutStatus(
             rollout.Id, rollout.Edition, rollout.State, rollout.Note, rollout.StartedAt, rollout.StartedBy, rollout.EndedAt,
             [
@@ -109,12 +110,12 @@ public static class RolloutEndpoints
                     wave.Plan, wave.State, wave.OpenedAt?.ToDateTimeOffset(), wave.EndedAt?.ToDateTimeOffset(),
                     wave.State == WaveState.Waits ? RolloutSteps.BeginsAt([.. waves], number)?.ToDateTimeOffset() : null,
                     wave.Counts,
-                    Kinds(counts.Where(count => count.Wave == number), wave.State == WaveState.Waits))),
+                    Kinds(counts.Where(count => count.Wave == number), said, wave.State == WaveState.Waits))),
             ]);
     }
 
-    private static ImmutableArray<KindCounts> Kinds(IEnumerable<StandingCount> counts, bool hasNotBegun) =>
-        [.. from kind in ClientKind.All join count in counts on kind.Kind equals count.Kind into ofKind where ofKind.Any() select new KindCounts(kind.Kind, kind.Name, RolloutWork.CountsOf(ofKind, hasNotBegun))];
+    private static ImmutableArray<KindCounts> Kinds(IEnumerable<StandingCount> counts, ClientSettings said, bool hasNotBegun) =>
+        [.. from kind in ClientKind.All join count in counts on kind.Kind equals count.Kind into ofKind where ofKind.Any() select new KindCounts(kind.Kind, kind.Name, RolloutWork.CountsOf(ofKind, said, hasNotBegun))];
 
     /// <summary>By how many came in the last minutes; null when none did, or nobody is to come.</summary>
     private static int? ToGo(List<ProgressPoint> progress, WaveCounts now, DateTimeOffset at)

@@ -11,7 +11,7 @@ namespace Relevo.Server.Rollout;
 /// Plans and takes rollouts from wave to wave. Of several server processes one does it at a time: whoever holds the lock in the database, which a process that
 /// dies gives back by dying.
 /// </summary>
-public sealed partial class RolloutWork(NpgsqlDataSource database, Planner planner, RolloutStore rollouts, DeliveryStore deliveries, ServerSettings settings, TimeProvider clock, ILogger<RolloutWork> log) : BackgroundService
+public sealed partial class RolloutWork(NpgsqlDataSource database, Planner planner, RolloutStore rollouts, DeliveryStore deliveries, ClientSettingsStore clientSettings, ServerSettings settings, TimeProvider clock, ILogger<RolloutWork> log) : BackgroundService
 {
     private const int RestAfterCounting = 4; // times as long as it took, so that the database has time for others
 
@@ -21,13 +21,13 @@ public sealed partial class RolloutWork(NpgsqlDataSource database, Planner plann
     public static SilenceLimits Limits { get; } = new([.. ClientKind.All.Select(kind => kind.Kind)], [.. ClientKind.All.Select(kind => kind.SilentAfterMinutes)]);
 
     /// <summary>A rollout's waves with the counts of their clients.</summary>
-    public static WaveStatus[] StatusOf(Data.Rollout rollout, IReadOnlyCollection<StandingCount> counts) =>
+    public static WaveStatus[] StatusOf(Data.Rollout rollout, IReadOnlyCollection<StandingCount> counts, ClientSettings said) =>
     [
-        .. rollout.Waves.Select((wave, number) => new WaveStatus(wave.Plan, wave.State, At(wave.OpenedAt), At(wave.EndedAt), CountsOf(counts.Where(count => count.Wave == number), wave.State == WaveState.Waits))),
+        .. rollout.Waves.Select((wave, number) => new WaveStatus(wave.Plan, wave.State, At(wave.OpenedAt), At(wave.EndedAt), CountsOf(counts.Where(count => count.Wave == number), said, wave.State == WaveState.Waits))),
     ];
 
     /// <summary>Counts by state. A wave that has not begun waits, whatever its clients hold from before.</summary>
-    public static WaveCounts CountsOf(IEnumerable<StandingCount> counts, bool hasNotBegun)
+    public static WaveCounts CountsOf(IEnumerable<StandingCount> counts, ClientSettings said, bool hasNotBegun)
     {
         var all = counts.ToList();
         int Sum(Func<StandingCount, bool> holds) => all.Where(holds).Sum(count => count.Clients);
@@ -40,7 +40,10 @@ public sealed partial class RolloutWork(NpgsqlDataSource database, Planner plann
             Sum(count => count.State == DeliveryState.InPlace && !IsQuiet(count)),
             Sum(count => count.State == DeliveryState.Drifted),
             Sum(count => count.State == DeliveryState.Failed),
-            Sum(IsQuiet));
+            Sum(IsQuiet))
+        {
+            Left = Sum(count => (count.State == DeliveryState.Failed && count.IsSetAside) || (count.State == DeliveryState.Drifted && said.Of(count.Kind).AnswerTo(count.IsFixed) == DriftAnswer.Leave)),
+        };
     }
 
     /// <inheritdoc />
@@ -74,14 +77,19 @@ public sealed partial class RolloutWork(NpgsqlDataSource database, Planner plann
     private async Task WorkAsync(NpgsqlConnection connection, CancellationToken cancellationToken)
     {
         planner.Forget();
+        var (restsFrom, rest) = (clock.GetTimestamp(), TimeSpan.Zero);
         while (!cancellationToken.IsCancellationRequested)
         {
             await using (var alive = new NpgsqlCommand("select 1", connection)) await alive.ExecuteScalarAsync(cancellationToken); // the lock is ours as long as this answers
             await planner.PlanAsync(cancellationToken);
-            var began = clock.GetTimestamp();
-            await StepAsync(cancellationToken);
-            var rest = RestAfterCounting * clock.GetElapsedTime(began); // hundreds of thousands of clients take the database a while to count
-            await Task.Delay(rest > settings.WorkEvery ? rest : settings.WorkEvery, clock, cancellationToken);
+            if (clock.GetElapsedTime(restsFrom) >= rest)
+            {
+                var began = clock.GetTimestamp();
+                await StepAsync(cancellationToken);
+                (restsFrom, rest) = (clock.GetTimestamp(), RestAfterCounting * clock.GetElapsedTime(began)); // hundreds of thousands of clients take the database a while to count
+            }
+
+            await Task.Delay(settings.WorkEvery, clock, cancellationToken);
         }
     }
 
@@ -90,7 +98,7 @@ public sealed partial class RolloutWork(NpgsqlDataSource database, Planner plann
         for (var steps = 0; steps < 3 * Waves.Most; steps++)
         {
             if (await rollouts.NewestAsync(cancellationToken) is not { EndedAt: null } rollout) return;
-            var waves = StatusOf(rollout, await deliveries.CountAsync(rollout.Id, Limits, cancellationToken));
+            var waves = StatusOf(rollout, await deliveries.CountAsync(rollout.Id, Limits, cancellationToken), (await clientSettings.ReadAsync(cancellationToken)).Settings);
             await rollouts.NoteProgressAsync(rollout.Id, Total(waves), ProgressEvery, cancellationToken);
             if (rollout.State != RolloutState.Running || RolloutSteps.Next([.. waves], Instant.FromDateTimeOffset(clock.GetUtcNow()), rollout.IsForgiven) is not { } step) return;
             await rollouts.StepAsync(rollout.Id, step, cancellationToken);
@@ -101,8 +109,7 @@ public sealed partial class RolloutWork(NpgsqlDataSource database, Planner plann
     }
 
     /// <summary>All waves together.</summary>
-    public static WaveCounts Total(IEnumerable<WaveStatus> waves) => waves.Select(wave => wave.Counts).Aggregate(WaveCounts.None, (sum, one) => new WaveCounts(
-        sum.Waits + one.Waits, sum.OnItsWay + one.OnItsWay, sum.InPlace + one.InPlace, sum.Drifted + one.Drifted, sum.Failed + one.Failed, sum.Silent + one.Silent));
+    public static WaveCounts Total(IEnumerable<WaveStatus> waves) => waves.Select(wave => wave.Counts).Aggregate(WaveCounts.None, (sum, one) => sum + one);
 
     private static Instant? At(DateTimeOffset? moment) => moment is { } given ? Instant.FromDateTimeOffset(given) : null;
 

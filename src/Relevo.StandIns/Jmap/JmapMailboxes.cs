@@ -53,6 +53,9 @@ internal sealed class JmapAccount(string id, string name, IEnumerable<JmapIdenti
     /// <summary>How often something was really changed, told apart by what it was changed to: for tests of "nobody is told twice".</summary>
     public int Changes { get; private set; }
 
+    /// <summary>How often the identities were read.</summary>
+    public int Reads { get; set; }
+
     /// <summary>Changes an identity; the state goes on by one.</summary>
     public void Change(JmapIdentity identity, Action<JmapIdentity> change)
     {

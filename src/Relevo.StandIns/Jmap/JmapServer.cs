@@ -190,6 +190,7 @@ internal sealed class JmapServer(JmapMailboxes mailboxes, JmapFaults faults, str
     {
         var ids = arguments["ids"] is JsonArray given ? given.Select(id => id!.GetValue<string>()).ToArray() : [.. account.Identities.Select(identity => identity.Id)];
         if (ids.Length > MaxInGet) return Error("requestTooLarge");
+        account.Reads++;
         var properties = (arguments["properties"] as JsonArray)?.Select(one => one!.GetValue<string>()).Append("id").ToHashSet();
         var (list, notFound) = (new JsonArray(), new JsonArray());
         foreach (var id in ids.Distinct())

@@ -27,6 +27,9 @@ public sealed class MailboxHost : IAsyncDisposable
     /// <summary>How often identities were changed, in all.</summary>
     public int Changes => mailboxes.All.Sum(account => account.Changes);
 
+    /// <summary>How often identities were read, in all.</summary>
+    public int Reads => mailboxes.All.Sum(account => account.Reads);
+
     /// <summary>Starts one with a mailbox for each of these.</summary>
     public static async Task<MailboxHost> StartAsync(IEnumerable<(string Name, string[] Addresses)> people, string token, int port, int seed)
     {

@@ -11,6 +11,7 @@ using Relevo.Core.Rendering;
 using Relevo.Core.Rules;
 using Relevo.Core.Tests.Rules;
 using Xunit;
+using static Relevo.Core.Tests.Clients.FittingWorld;
 using static Relevo.Core.Tests.Rules.RuleWorld;
 
 namespace Relevo.Core.Tests.Clients;
@@ -234,22 +235,6 @@ public sealed class FittingTests
         Assert.Equal(["a@brackenfold.example.answer.Where.eml", "b@brackenfold.example.answer.Where.eml", "c@brackenfold.example.answer.Where.eml"], answers.Select(ofAccount => ofAccount["Where"].Entry.Path));
         Assert.All(answers, ofAccount => Assert.All(ofAccount.Values, file => Assert.Equal(file.Entry.Sha256, RenderedSignature.Sha256(file.Bytes.Span))));
     }
-
-    private static FittingAccount Account(string address, params (string Field, string Value)[] values) =>
-        new(Build.Sender(address, values), _ => FieldResolution.Resolve(FieldCatalogue.Standard, Build.Facts(values), address));
-
-    private static FieldValue[] Values(Sender sender)
-    {
-        var facts = Records.Fields.Fields.Select((field, index) => (field.Name, Value: sender.Value(index))).Where(pair => pair.Value.Length > 0).Append(("displayName", "Mia")).ToArray();
-        return FieldResolution.Resolve(FieldCatalogue.Standard, Build.Facts([.. facts.DistinctBy(pair => pair.Item1)]), sender.Address);
-    }
-
-    private static EditionContent Content(RuleSet rules, DesignDocument? full = null, ImmutableArray<ReadyAnswer> answers = default) =>
-        EditionContent.From([new(Full, full ?? Build.Full()), new(Short, Build.Short())], rules, (answers.IsDefault ? [] : answers).Select(answer => new EditionAnswer(Guid.NewGuid(), answer))) with
-        {
-            Audiences = Book,
-            Disclaimers = [new(German, new Disclaimer("German notice", DisclaimerLanguage.Person, "en", ImmutableSortedDictionary<string, DisclaimerText>.Empty.Add("en", new("Please print sparingly, {displayName}."))))],
-        };
 
     private static Slotting Slotting(RuleSet rules, DesignDocument? full = null, ImmutableArray<ReadyAnswer> answers = default) => new(1, new SigningAt(Content(rules, full, answers), Records, Noon), Server, _ => Caution.Standard);
 

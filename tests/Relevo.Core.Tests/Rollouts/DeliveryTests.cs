@@ -19,27 +19,47 @@ public sealed class DeliveryTests
     [Fact]
     public void A_client_waits_is_told_and_is_in_place()
     {
-        var waits = DeliveryStanding.Start.Wanted(One.Tag());
+        var waits = DeliveryStanding.Start.Wanted(Of(One).Recipe);
         Assert.Equal(DeliveryState.Waits, waits.State);
-        Assert.Equal(DeliveryState.OnItsWay, waits.Told(One.Tag()).State);
-        Assert.Equal(DeliveryState.InPlace, waits.Told(One.Tag()).Report(One).State);
+        Assert.Equal(DeliveryState.OnItsWay, waits.Told(Of(One)).State);
+        Assert.Equal(DeliveryState.InPlace, waits.Told(Of(One)).Report(One).State);
     }
 
     [Fact]
     public void Being_told_or_reporting_the_same_twice_changes_nothing()
     {
         var inPlace = InPlace(One);
-        Assert.Equal(inPlace, inPlace.Told(One.Tag()));
-        Assert.Equal(inPlace, inPlace.Wanted(One.Tag()));
+        Assert.Equal(inPlace, inPlace.Told(Of(One)));
+        Assert.Equal(inPlace, inPlace.Wanted(Of(One).Recipe));
         Assert.Equal(inPlace, inPlace.Report(One));
     }
 
     [Fact]
     public void What_a_client_holds_already_is_not_delivered_again()
     {
-        var held = InPlace(One).Wanted((One with { Edition = 9 }).Tag());
+        var held = InPlace(One).Wanted(Of(One with { Edition = 9 }).Recipe);
         Assert.Equal(DeliveryState.InPlace, held.State);
-        Assert.Equal(DeliveryState.InPlace, InPlace(One).Wanted(Two.Tag()).Wanted(One.Tag()).State); // rolled back before it was told
+        Assert.Equal(DeliveryState.InPlace, InPlace(One).Wanted(Of(Two).Recipe).Wanted(Of(One).Recipe).State); // rolled back before it was told
+    }
+
+    [Fact]
+    public void What_is_made_from_something_else_and_comes_to_the_same_is_in_place_once_the_client_says_that_it_has_it()
+    {
+        var other = new WantedTag(Guid.NewGuid(), One.Tag());
+        var waits = InPlace(One).Wanted(other.Recipe);
+        Assert.Equal((DeliveryState.Waits, ""), (waits.State, waits.WantedTag));
+        Assert.Equal((DeliveryState.InPlace, other.Recipe), (waits.Has(other).State, waits.Has(other).HeldRecipe!.Value));
+        Assert.Equal(waits.Has(other), waits.Has(other).Wanted(other.Recipe));
+        Assert.Equal(DeliveryState.OnItsWay, waits.Told(other).State); // it says nothing: it is told, and will report
+        Assert.Equal(DeliveryState.OnItsWay, DeliveryStanding.Start.Wanted(other.Recipe).Has(other).State); // it says so and never reported it
+    }
+
+    [Fact]
+    public void A_client_told_in_between_what_the_plan_did_not_know_is_told_again_when_it_turns_back()
+    {
+        var told = InPlace(One).Told(Of(Two)).Report(Two); // facts changed, it asked, and the planner has not looked yet
+        Assert.Equal(Of(Two).Recipe, told.Recipe);
+        Assert.Equal(DeliveryState.Waits, told.Wanted(Of(One).Recipe).State); // they turned back before it looked
     }
 
     [Fact]
@@ -47,15 +67,15 @@ public sealed class DeliveryTests
     {
         var drifted = InPlace(One).Report(One, ("a.html", "99"));
         Assert.Equal((DeliveryState.Drifted, "a.html"), (drifted.State, Assert.Single(drifted.Differing)));
-        Assert.Equal(DeliveryState.Drifted, drifted.Told(One.Tag()).State);
-        Assert.Equal(DeliveryState.InPlace, drifted.Told(One.Tag()).Report(One).State);
-        Assert.Equal(DeliveryState.InPlace, drifted.Wanted(Two.Tag()).Told(Two.Tag()).Report(Two).State);
+        Assert.Equal(DeliveryState.Drifted, drifted.Told(Of(One)).State);
+        Assert.Equal(DeliveryState.InPlace, drifted.Told(Of(One)).Report(One).State);
+        Assert.Equal(DeliveryState.InPlace, drifted.Wanted(Of(Two).Recipe).Told(Of(Two)).Report(Two).State);
     }
 
     [Fact]
     public void Files_that_never_were_right_are_a_failure_and_not_drift()
     {
-        var told = DeliveryStanding.Start.Told(One.Tag());
+        var told = DeliveryStanding.Start.Told(Of(One));
         Assert.Equal(DeliveryState.Failed, told.Report(One, ("a.html", "")).State);
         Assert.Equal("disk full", told.Reported(new(One.Tag(), [], "disk full"), One, Now, 0.5, BackOff.Standard).Trouble);
     }
@@ -63,7 +83,7 @@ public sealed class DeliveryTests
     [Fact]
     public void A_report_about_another_manifest_or_a_hash_nobody_sent_changes_nothing()
     {
-        var told = DeliveryStanding.Start.Told(One.Tag());
+        var told = DeliveryStanding.Start.Told(Of(One));
         Assert.Equal(told, told.Reported(new("old", [], ""), One, Now, 0.5, BackOff.Standard));
         Assert.Equal(told, told.Report(Two));
         Assert.Equal(InPlace(One), InPlace(One).Reported(new(new string('0', 64), [new("x", "y")], "invented"), One, Now, 0.5, BackOff.Standard));
@@ -76,13 +96,13 @@ public sealed class DeliveryTests
         Assert.Equal(again, again.Report(One, ("a.html", "99")));
         Assert.Equal(again, again.Reported(new(One.Tag(), [], "disk full"), One, Now, 0.5, BackOff.Standard));
         Assert.Equal(DeliveryState.InPlace, again.Report(One).State); // the person put it right meanwhile
-        Assert.Equal(DeliveryState.Failed, again.Told(One.Tag()).Report(One, ("a.html", "99")).State);
+        Assert.Equal(DeliveryState.Failed, again.Told(Of(One)).Report(One, ("a.html", "99")).State);
     }
 
     [Fact]
     public void A_delivery_that_fails_too_often_is_set_aside_until_somebody_wants_it_again()
     {
-        var failing = DeliveryStanding.Start.Told(One.Tag());
+        var failing = DeliveryStanding.Start.Told(Of(One));
         for (var failure = 1; failure <= BackOff.Standard.MostAttempts; failure++)
         {
             Assert.False(failing.IsSetAside);
@@ -91,7 +111,7 @@ public sealed class DeliveryTests
 
         Assert.True(failing.IsSetAside);
         Assert.Equal((DeliveryState.Waits, false, true), (failing.Again().State, failing.Again().IsSetAside, failing.Again().IsAgain));
-        Assert.False(failing.Wanted(Two.Tag()).IsSetAside); // something new is tried
+        Assert.False(failing.Wanted(Of(Two).Recipe).IsSetAside); // something new is tried
     }
 
     [Theory]
@@ -123,9 +143,11 @@ public sealed class DeliveryTests
                 var before = standing;
                 standing = step switch
                 {
-                    0 => standing.Wanted(One.Tag()),
-                    1 => standing.Wanted(Two.Tag()),
-                    2 or 3 => standing.Told(standing.WantedTag),
+                    0 => standing.Wanted(Of(One).Recipe),
+                    1 => standing.Wanted(Of(Two).Recipe),
+                    2 when standing.Recipe is { } recipe => standing.Told(recipe == Of(One).Recipe ? Of(One) : Of(Two)),
+                    3 when standing.Recipe is { } recipe => standing.Has(recipe == Of(One).Recipe ? Of(One) : Of(Two)),
+                    2 or 3 => standing,
                     4 => standing.Report(One),
                     5 => standing.Report(Two),
                     6 => standing.Report(One, ("a.html", "99")),
@@ -138,11 +160,14 @@ public sealed class DeliveryTests
                 if (standing.State == DeliveryState.InPlace) Assert.Equal((standing.WantedTag, standing.HeldTag), (reported, reported));
             }
 
-            var settled = standing.Wanted(Two.Tag()).Told(Two.Tag()).Report(Two);
+            var settled = standing.Wanted(Of(Two).Recipe).Told(Of(Two)).Report(Two);
             Assert.Equal(DeliveryState.InPlace, settled.State);
         });
 
-    private static DeliveryStanding InPlace(Manifest manifest) => DeliveryStanding.Start.Told(manifest.Tag()).Report(manifest);
+    private static DeliveryStanding InPlace(Manifest manifest) => DeliveryStanding.Start.Told(Of(manifest)).Report(manifest);
+
+    /// <summary>What a manifest is made from: in these tests each has a recipe of its own.</summary>
+    private static WantedTag Of(Manifest manifest) => new(new Guid(Convert.FromHexString(manifest.Tag()).AsSpan(0, 16)), manifest.Tag());
 }
 
 internal static class Reports

@@ -38,8 +38,16 @@ public sealed class WaveTests
     public void Where_nobody_is_on_the_way_any_more_and_too_few_are_in_place_the_gate_is_missed()
     {
         var plan = Pilot with { Gate = new WaveGate(50, 80) };
-        var pause = Assert.IsType<RolloutStep.Pause>(Next(Wave(WaveState.Open, new(0, 0, 6, 0, 4, 0)) with { Plan = plan }));
+        var pause = Assert.IsType<RolloutStep.Pause>(Next(Wave(WaveState.Open, new(0, 0, 6, 1, 3, 0) { Left = 4 }) with { Plan = plan }));
         Assert.Equal("6 of 10 clients are in place; at least 80 % must be, and none is still on its way.", pause.Reason);
+    }
+
+    [Fact]
+    public void Who_failed_and_will_be_tried_again_is_still_on_the_way()
+    {
+        var plan = Pilot with { Gate = new WaveGate(50, 80) };
+        Assert.Null(Next(Wave(WaveState.Open, new(0, 0, 6, 0, 4, 0) { Left = 3 }) with { Plan = plan }));
+        Assert.Null(Next(Wave(WaveState.Open, new(0, 0, 6, 4, 0, 0)) with { Plan = plan })); // drift that will be put right
     }
 
     [Fact]

@@ -4,6 +4,7 @@ using Relevo.Data;
 using Relevo.Server.Connectors.Jmap;
 using Relevo.Server.Rollout;
 using Relevo.Server.Tests.Ldap;
+using Relevo.StandIns.Jmap;
 
 namespace Relevo.Server.Tests.Jmap;
 
@@ -52,6 +53,28 @@ public sealed class MailboxRolloutTests
         Assert.Equal(DeliveryState.Drifted, (await world.ClientAsync()).State);
         using (await world.Browser.PostAsync($"api/clients/{drifted.ClientId}/again", new { })) await world.UntilClientAsync(client => client.State == DeliveryState.InPlace);
         Assert.Equal(difference.Wanted, (await world.SignatureAsync("mia@brackenfold.example")).Html);
+    }
+
+    [Fact]
+    public async Task A_mailbox_that_is_in_place_is_asked_for_changes_and_read_again_only_when_there_are_any()
+    {
+        await using var world = await World.StartAsync();
+        await using var mailboxes = await MailboxHost.StartAsync([("mia", ["mia@brackenfold.example"])], "secret", ServerProcess.FreePort(), seed: 3);
+        await world.ConnectAsync(mailboxes.SessionUrl, "secret");
+        await world.RollOutAsync();
+        await world.LookAsync(3);
+        var reads = mailboxes.Reads;
+        await world.LookAsync(3);
+        Assert.Equal(reads, mailboxes.Reads);
+
+        var jmap = new JmapClient(world.StandIn.Http, mailboxes.SessionUrl, "secret");
+        var session = await jmap.SessionAsync(CancellationToken.None);
+        var before = (await jmap.GetAsync(session, ["a1"], CancellationToken.None))["a1"].Identities!;
+        Assert.Equal(["a1"], await jmap.UnchangedAsync(session, [("a1", before.State), ("a1", "a state nobody had"), ("gone", before.State)], CancellationToken.None));
+        await jmap.SetAsync(session, [("a1", before.State, [before.List[0] with { HtmlSignature = "<p>by hand</p>" }])], CancellationToken.None);
+        Assert.Empty(await jmap.UnchangedAsync(session, [("a1", before.State)], CancellationToken.None));
+        await world.UntilClientAsync(client => client.PutRightAt is not null);
+        Assert.True(mailboxes.Reads > reads);
     }
 
     [Fact]
@@ -120,9 +143,11 @@ public sealed class MailboxRolloutTests
             return new World { Server = server, Browser = browser, StandIn = standIn };
         }
 
-        public async Task ConnectAsync()
+        public Task ConnectAsync() => ConnectAsync(StandIn.SessionUrl, StandInDirectory.MailboxToken);
+
+        public async Task ConnectAsync(Uri session, string token)
         {
-            using (await Browser.PutAsync("api/mailbox-server", new MailboxServerRequest(StandIn.SessionUrl.ToString(), StandInDirectory.MailboxToken), null)) { }
+            using (await Browser.PutAsync("api/mailbox-server", new MailboxServerRequest(session.ToString(), token), null)) { }
             for (var attempt = 0; (await Browser.GetAsync<MailboxServerAnswer>("api/mailbox-server")).Mailboxes == 0; attempt++)
             {
                 Assert.True(attempt < 400, (await Browser.GetAsync<MailboxServerAnswer>("api/mailbox-server")).Trouble);
@@ -134,6 +159,16 @@ public sealed class MailboxRolloutTests
         {
             await Browser.PublishAndRollOutAsync();
             if (waits) await UntilClientAsync(client => client.State == DeliveryState.InPlace);
+        }
+
+        /// <summary>Waits until the mailbox was looked after so many times more.</summary>
+        public async Task LookAsync(int times)
+        {
+            for (var (seen, last) = (0, DateTimeOffset.MinValue); seen <= times; await Task.Delay(20))
+            {
+                var now = new DateTimeOffset(await Server.Database.AskAsync<DateTime>("select coalesce(max(looked_at), 'epoch') from delivery"));
+                if (now > last) (seen, last) = (seen + 1, now);
+            }
         }
 
         public async Task<ClientStanding> ClientAsync() => Assert.Single((await Browser.GetAsync<ClientPage>("api/clients")).Clients);

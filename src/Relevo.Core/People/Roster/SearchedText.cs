@@ -1,4 +1,5 @@
 using System.Collections;
+using System.Text;
 
 namespace Relevo.Core.People.Roster;
 
@@ -21,11 +22,11 @@ internal sealed class SearchedText
     public static SearchedText Of(RosterRow[] rows)
     {
         var starts = new int[rows.Length + 1];
-        for (var index = 0; index < rows.Length; index++) starts[index + 1] = starts[index] + rows[index].Searched.Length + 1;
+        for (var index = 0; index < rows.Length; index++) starts[index + 1] = starts[index] + Encoding.UTF8.GetCharCount(rows[index].Searched) + 1;
         var text = new char[starts[^1]];
         for (var index = 0; index < rows.Length; index++)
         {
-            rows[index].Searched.CopyTo(text.AsSpan(starts[index]));
+            Encoding.UTF8.GetChars(rows[index].Searched, text.AsSpan(starts[index]));
             text[starts[index + 1] - 1] = Parting;
         }
 

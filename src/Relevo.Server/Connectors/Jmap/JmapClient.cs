@@ -32,6 +32,7 @@ public sealed class JmapException(string message, bool isOfServer, TimeSpan? ret
 public sealed class JmapClient(HttpClient http, Uri sessionUrl, string token)
 {
     private const string Core = "urn:ietf:params:jmap:core", Submission = "urn:ietf:params:jmap:submission";
+    private static readonly string[] ChangeKinds = ["created", "updated", "destroyed"];
     private static readonly string[] Wanted = ["id", "email", "htmlSignature", "textSignature"];
 
     /// <summary>Reads the session. Throws <see cref="JmapException"/> when the server cannot be used.</summary>
@@ -74,6 +75,29 @@ public sealed class JmapClient(HttpClient http, Uri sessionUrl, string token)
         }
 
         return found;
+    }
+
+    /// <summary>Those of the accounts whose identities are still what they were in a state; as many requests as the server's limits ask for. One that the server cannot or does not tell about is left out. Source: RFC 8620 section 5.2.</summary>
+    public async Task<HashSet<string>> UnchangedAsync(JmapSession session, IReadOnlyList<(string Account, string State)> since, CancellationToken cancellationToken)
+    {
+        var unchanged = new HashSet<string>(StringComparer.Ordinal);
+        foreach (var some in since.Chunk(session.MaxCalls))
+        {
+            try
+            {
+                var answers = await CallAsync(session, new JsonArray([.. some.Select((one, index) => new JsonArray("Identity/changes", new JsonObject { ["accountId"] = one.Account, ["sinceState"] = one.State }, $"{index}"))]), cancellationToken);
+                for (var index = 0; index < some.Length; index++)
+                {
+                    if (SaysNothing(Answer(answers, $"{index}", "Identity/changes"))) unchanged.Add(some[index].Account);
+                }
+            }
+            catch (JmapException trouble) when (!trouble.IsOfServer)
+            {
+                // They are read whole, and what is the matter is told then.
+            }
+        }
+
+        return unchanged;
     }
 
     /// <summary>
@@ -130,6 +154,9 @@ public sealed class JmapClient(HttpClient http, Uri sessionUrl, string token)
 
         throw new JmapException($"The mailbox server gave no answer to {method}.", isOfServer: false);
     }
+
+    private static bool SaysNothing((string Name, JsonObject Body) answer) =>
+        answer.Name == "Identity/changes" && answer.Body["hasMoreChanges"]?.ToString() == "false" && ChangeKinds.All(what => answer.Body[what] is JsonArray { Count: 0 });
 
     private static (JmapIdentities? Identities, string Trouble) ReadIdentities((string Name, JsonObject Body) answer)
     {

@@ -30,6 +30,8 @@ public sealed partial class MailboxWork(
     private static readonly TimeSpan DiscoverEvery = TimeSpan.FromSeconds(30), DiscoverAllEvery = TimeSpan.FromMinutes(30);
 
     private readonly string owner = $"{Environment.MachineName} {Environment.ProcessId} {Guid.NewGuid():N}";
+    // In which state a mailbox held what a tag names: as long as nothing changed since, it does. Another process that looks finds that out for itself.
+    private readonly Dictionary<Guid, (string State, string Tag)> proven = [];
     private JmapSession? session;
     private int sessionRevision;
     private DateTimeOffset leftAloneUntil, discoverAt, discoverAllAt;
@@ -72,7 +74,12 @@ public sealed partial class MailboxWork(
     private async Task<bool> WorkAsync(CancellationToken cancellationToken)
     {
         if (await settings.MailboxServerAsync(cancellationToken) is not { } where) return false;
-        if (where.Revision != sessionRevision) (session, sessionRevision, discoverAt) = (null, where.Revision, default);
+        if (where.Revision != sessionRevision)
+        {
+            (session, sessionRevision, discoverAt) = (null, where.Revision, default);
+            proven.Clear();
+        }
+
         var jmap = new JmapClient(https.CreateClient(HttpName), new Uri(where.SessionUrl), where.Secret.Length > 0 ? protection.CreateProtector(ClientEndpoints.SecretPurpose).Unprotect(where.Secret) : "");
         session ??= await jmap.SessionAsync(cancellationToken);
         if (clock.GetUtcNow() >= discoverAt)
@@ -144,6 +151,8 @@ public sealed partial class MailboxWork(
     {
         var roster = await rosters.GetAsync(cancellationToken);
         var said = (await settings.ReadAsync(cancellationToken)).Settings;
+        taken = await ThoseToReadAsync(jmap, found, taken, cancellationToken);
+        if (taken.Count == 0) return;
         var read = await jmap.GetAsync(found, [.. taken.Select(one => one.Client.OutsideId)], cancellationToken);
         var patches = new List<(string, string, IReadOnlyList<JmapIdentity>)>();
         var wanted = new Dictionary<string, (ClientDelivery Client, Delivery Delivery)>();
@@ -164,8 +173,9 @@ public sealed partial class MailboxWork(
             var report = Report(identities, delivery, tag);
             if (changes.Count == 0)
             {
+                proven[one.Client.Id] = (identities.State, tag);
                 if (one.Standing.State != DeliveryState.InPlace || one.Standing.WantedTag != tag)
-                    moves.Add(Move(one, before => (before.WantedTag == tag && before.ToldTag == tag ? before : before.Told(tag)).Reported(report, delivery.Manifest, Now, Random.Shared.NextDouble(), BackOff.Standard)));
+                    moves.Add(Move(one, before => (before.WantedTag == tag && before.ToldTag == tag ? before : before.Told(delivery.Wanted)).Reported(report, delivery.Manifest, Now, Random.Shared.NextDouble(), BackOff.Standard)));
                 continue;
             }
 
@@ -174,11 +184,11 @@ public sealed partial class MailboxWork(
             {
                 moves.Add(Move(one, before => before.Reported(report, delivery.Manifest, Now, Random.Shared.NextDouble(), BackOff.Standard)));
                 if (one.Standing.State == DeliveryState.InPlace) await deliveries.KeepFoundAsync(one.Client.Id, Contents(identities, delivery), cancellationToken);
-                var answer = one.IsFixed ? said.Of(one.Client.Kind).Fixed : said.Of(one.Client.Kind).Open;
+                var answer = said.Of(one.Client.Kind).AnswerTo(one.IsFixed);
                 if (answer == DriftAnswer.Leave || (answer == DriftAnswer.NextContact && one.Standing.State == DeliveryState.InPlace)) continue;
             }
 
-            moves.Add(Move(one, before => before.Told(tag)));
+            moves.Add(Move(one, before => before.Told(delivery.Wanted)));
             patches.Add((one.Client.OutsideId, identities.State, changes));
             wanted[one.Client.OutsideId] = (one, delivery);
         }
@@ -194,6 +204,16 @@ public sealed partial class MailboxWork(
         }
 
         await deliveries.MoveAsync(moves, cancellationToken);
+    }
+
+    /// <summary>All but those that are in place and in which nothing changed since that was seen.</summary>
+    private async Task<List<ClientDelivery>> ThoseToReadAsync(JmapClient jmap, JmapSession found, List<ClientDelivery> taken, CancellationToken cancellationToken)
+    {
+        var known = taken.Where(one => one.Standing.State == DeliveryState.InPlace && proven.TryGetValue(one.Client.Id, out var seenIn) && seenIn.Tag == one.Standing.WantedTag).ToList();
+        if (known.Count == 0) return taken;
+        var unchanged = await jmap.UnchangedAsync(found, [.. known.Select(one => (one.Client.OutsideId, proven[one.Client.Id].State))], cancellationToken);
+        foreach (var one in known.Where(one => unchanged.Contains(one.Client.OutsideId))) seen.Note(one.Client.Id);
+        return [.. taken.Where(one => !unchanged.Contains(one.Client.OutsideId))];
     }
 
     private Instant Now => Instant.FromDateTimeOffset(clock.GetUtcNow());
