@@ -114,17 +114,17 @@ public sealed class ClientSettingsStore(NpgsqlDataSource database)
         await connection.ExecuteAsync("update mailbox_server set looked_at = now(), trouble = $1", [trouble.Length > 500 ? trouble[..500] : trouble], cancellationToken);
     }
 
-    /// <summary>The newest signing key, or null before the first. Secret: protected by the server that wrote it.</summary>
+    /// <summary>The signing key, or null before it is made. Secret: protected by the server that wrote it.</summary>
     public async Task<(string Id, string Secret)?> SigningKeyAsync(CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        return await connection.ReadFirstAsync("select id, secret from signing_key order by created_at desc, id limit 1", [], row => ((string, string)?)(row.GetString(0), row.GetString(1)), cancellationToken);
+        return await connection.ReadFirstAsync("select id, secret from signing_key", [], row => ((string, string)?)(row.GetString(0), row.GetString(1)), cancellationToken);
     }
 
-    /// <summary>Keeps the first signing key; whoever comes second keeps nothing and takes the one there is.</summary>
+    /// <summary>Keeps the signing key; whoever comes second waits for the first, keeps nothing and takes the one there is.</summary>
     public async Task KeepSigningKeyAsync(string id, string secret, CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
-        await connection.ExecuteAsync("insert into signing_key (id, secret) select $1, $2 where not exists (select from signing_key)", [id, secret], cancellationToken);
+        await connection.ExecuteAsync("insert into signing_key (id, secret) values ($1, $2) on conflict do nothing", [id, secret], cancellationToken);
     }
 }

@@ -6,6 +6,7 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.WebUtilities;
 using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
 using Relevo.Core;
 using Relevo.Core.Clients;
 using Relevo.Core.Rollouts;
@@ -55,7 +56,14 @@ public sealed class WaysInTests
     {
         await using var server = await RunningServer.StartAsync();
         var servers = Enumerable.Range(0, 8).Select(_ => ActivatorUtilities.CreateInstance<ProfileSigning>(server.Services)).ToArray();
-        var keys = await Task.WhenAll(servers.Select(one => Task.Run(() => one.PublicKeysAsync(CancellationToken.None))));
+        await using var connection = new NpgsqlConnection(server.Database.ConnectionString);
+        await connection.OpenAsync();
+        await using var held = await connection.BeginTransactionAsync();
+        await using (var holding = new NpgsqlCommand("lock table signing_key in share mode", connection)) await holding.ExecuteNonQueryAsync();
+        var asked = Task.WhenAll(servers.Select(one => Task.Run(() => one.PublicKeysAsync(CancellationToken.None))));
+        while (await server.Database.AskAsync<long>("select count(*) from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock'") < servers.Length) await Task.Delay(10);
+        await held.CommitAsync();
+        var keys = await asked;
         Assert.Single(keys.Distinct());
         Assert.Equal(1L, await server.Database.AskAsync<long>("select count(*) from signing_key"));
         foreach (var one in servers) one.Dispose();
