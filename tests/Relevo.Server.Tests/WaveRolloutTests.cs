@@ -29,7 +29,7 @@ public sealed class WaveRolloutTests
         Assert.Equal(1, await world.PollAsync("jon"));
         Assert.Equal(second, await world.PollAsync("mia"));
         await world.Browser.UntilAsync(rollout => rollout.Rollout!.Waves[1].State == WaveState.Open);
-        await world.UntilAsync(async () => await world.PollAsync("jon") == second);
+        await Waiting.UntilAsync(async () => await world.PollAsync("jon") == second);
         var done = await world.Browser.UntilAsync(rollout => rollout.Rollout!.State == RolloutState.Done);
         Assert.Equal(second, done.SettledEdition);
         Assert.Contains(done.Notices, notice => notice.Kind == "rollout done");
@@ -121,7 +121,7 @@ public sealed class WaveRolloutTests
         var paused = await world.Browser.UntilAsync(rollout => rollout.Rollout!.State == RolloutState.Paused);
         await world.DoAsync($"api/rollouts/{paused.Rollout!.Id}/skip");
         await world.Browser.UntilAsync(rollout => rollout.Rollout!.Waves[1].State == WaveState.Open);
-        await world.UntilAsync(async () => (await world.Browser.GetAsync<ClientPage>("api/clients?search=jon")).Clients.Single().Edition == second);
+        await Waiting.UntilAsync(async () => (await world.Browser.GetAsync<ClientPage>("api/clients?search=jon")).Clients.Single().Edition == second);
         await world.FailAsync("jon");
         Assert.Contains("failed or drifted", (await world.Browser.UntilAsync(rollout => rollout.Rollout!.State == RolloutState.Paused)).Rollout!.Note, StringComparison.Ordinal);
     }
@@ -136,11 +136,11 @@ public sealed class WaveRolloutTests
         var third = await world.PublishChangeAsync();
         var id = (await world.Browser.GetAsync<RolloutAnswer>("api/rollout")).Rollout!.Id;
         using (var corrected = await world.Browser.PostAsync($"api/rollouts/{id}/edition", new RetargetRequest(third))) Assert.Equal(HttpStatusCode.NoContent, corrected.StatusCode);
-        await world.UntilAsync(async () => await world.PollAsync("mia") == third);
-        await world.UntilAsync(async () => await world.PollAsync("jon") == third);
+        await Waiting.UntilAsync(async () => await world.PollAsync("mia") == third);
+        await Waiting.UntilAsync(async () => await world.PollAsync("jon") == third);
         await world.Browser.UntilAsync(rollout => rollout.Rollout!.State == RolloutState.Done);
         await world.Browser.RollOutAsync(1);
-        await world.UntilAsync(async () => await world.PollAsync("mia") == 1 && await world.PollAsync("jon") == 1);
+        await Waiting.UntilAsync(async () => await world.PollAsync("mia") == 1 && await world.PollAsync("jon") == 1);
         Assert.Equal([1, third, 1], (await world.Browser.GetAsync<List<Data.Rollout>>("api/rollouts")).Select(rollout => rollout.Edition));
     }
 
@@ -167,7 +167,7 @@ public sealed class WaveRolloutTests
         await world.Browser.UntilAsync(rollout => rollout.HeldChanges == 24 && rollout.Notices.Any(notice => notice.Kind == "changes held"));
         Assert.DoesNotContain("Chief vet", await world.TextAsync("p00"), StringComparison.Ordinal);
         await world.DoAsync("api/flow/let-go");
-        await world.UntilAsync(async () =>
+        await Waiting.UntilAsync(async () =>
         {
             await world.PollAsync("p00");
             return (await world.TextAsync("p00")).Contains("Chief vet", StringComparison.Ordinal);
@@ -398,15 +398,6 @@ public sealed class WaveRolloutTests
         {
             using var answer = await Browser.PostAsync(path, new { });
             Assert.Equal(HttpStatusCode.NoContent, answer.StatusCode);
-        }
-
-        public async Task UntilAsync(Func<Task<bool>> holds)
-        {
-            for (var attempt = 0; !await holds(); attempt++)
-            {
-                Assert.True(attempt < 400);
-                await Task.Delay(25);
-            }
         }
 
         public async ValueTask DisposeAsync()

@@ -61,7 +61,7 @@ public sealed class WaysInTests
         await using var held = await connection.BeginTransactionAsync();
         await using (var holding = new NpgsqlCommand("lock table signing_key in share mode", connection)) await holding.ExecuteNonQueryAsync();
         var asked = Task.WhenAll(servers.Select(one => Task.Run(() => one.PublicKeysAsync(CancellationToken.None))));
-        while (await server.Database.AskAsync<long>("select count(*) from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock'") < servers.Length) await Task.Delay(10);
+        await Waiting.UntilAsync(async () => await server.Database.AskAsync<long>("select count(*) from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock'") == servers.Length);
         await held.CommitAsync();
         var keys = await asked;
         Assert.Single(keys.Distinct());
@@ -96,7 +96,7 @@ public sealed class WaysInTests
         Assert.Equal(("Full", "outside", "owner@petmail.example"), (fresh.Signature!.Name, fresh.Audience, fresh.DecidingRecipient));
         Assert.Contains("https://relevo.brackenfold.example/pictures/", fresh.Signature.Html, StringComparison.Ordinal);
         Assert.Equal("Short", (await ComposeAsync(helper, new("mia@brackenfold.example", "", "reply") { Language = "de" })).Signature!.Name);
-        Assert.Equal(DeliveryState.InPlace, (await world.StandingAsync()).State);
+        await Waiting.UntilAsync(async () => (await world.StandingAsync()).State == DeliveryState.InPlace); // once it was planned for; it is answered before
         foreach (var (request, status) in new[] { (new ComposeRequest("other@brackenfold.example", "", ""), 404), (new ComposeRequest("", "", "dance"), 422), (new ComposeRequest("", new string('x', 100_001), ""), 422) })
         {
             using var refused = await helper.PostAsJsonAsync("helper/v1/compose", request, RelevoJson.Options);
@@ -165,16 +165,11 @@ public sealed class WaysInTests
         Assert.True((await world.Browser.GetAsync<ClientPage>("api/clients")).Clients.Single(client => client.Client == "put in by hand").IsByHand);
         // Made from something else that comes to the same: as after another version of Relevo was installed.
         await world.Server.Database.DoAsync("update delivery set recipe = null, held_recipe = null; insert into unplanned_client select client_id from delivery on conflict do nothing");
-        while (await world.Server.Database.AskAsync<long>("select count(*) from delivery where recipe is null") > 0) await Task.Delay(20);
+        await Waiting.UntilAsync(async () => await world.Server.Database.AskAsync<long>("select count(*) from delivery where recipe is null") == 0);
         Assert.Equal(DeliveryState.InPlace, (await mia.GetAsync<OwnSignatures>("api/own/signatures")).State);
         Assert.Equal(0L, await world.Server.Database.AskAsync<long>("select count(*) from notice where kind = 'put in again'"));
         await world.Browser.ApplyAsync(Ldif.People(("mia", "Chief vet")));
-        for (var attempt = 0; (await mia.GetAsync<OwnSignatures>("api/own/signatures")).State != DeliveryState.Waits; attempt++)
-        {
-            Assert.True(attempt < 400);
-            await Task.Delay(25);
-        }
-
+        await Waiting.UntilAsync(async () => (await mia.GetAsync<OwnSignatures>("api/own/signatures")).State == DeliveryState.Waits);
         Assert.Equal(1L, await world.Server.Database.AskAsync<long>("select count(*) from notice where kind = 'put in again'"));
     }
 
