@@ -44,8 +44,7 @@ internal static class RenderBench
                     foreach (var values in people.Values)
                     {
                         buffer.ResetWrittenCount();
-                        compiled.Html.Render(values, Circumstances.Plain, buffer);
-                        compiled.RenderText(values, Circumstances.Plain, buffer);
+                        compiled.Render(values, Circumstances.Plain, buffer);
                     }
                 }),
             ("Fluid, parsed template", () => Each(people.Escaped, fluid.Render), () => EachTwice(people, fluid.Render, fluidText.Render)),

@@ -54,6 +54,7 @@ public sealed class CompiledDesign
 {
     private readonly DesignDocument design;
     private readonly SignatureProgram text;
+    private readonly ProgramPair both;
     private readonly Lazy<SignatureProgram> rtf;
     private readonly ImmutableArray<PictureUse> pictures;
     private readonly ImmutableArray<string> everybodys;
@@ -67,6 +68,7 @@ public sealed class CompiledDesign
         rtf = new Lazy<SignatureProgram>(() => new RtfCompiler(design, catalogue).Compile()); // few clients ask for it
         Html = html;
         this.text = text;
+        both = new ProgramPair(html, text);
         this.pictures = pictures;
         // Most designs show everybody the same pictures: one list does for all.
         if (pictures.All(use => use.Shows.IsAlways && use.Field < 0)) everybodys = [.. pictures.Select(use => use.Name).Distinct()];
@@ -88,10 +90,13 @@ public sealed class CompiledDesign
     /// <summary>Renders HTML and plain text for one account. values: in catalogue order, from <see cref="FieldResolution"/>.</summary>
     public RenderedSignature Render(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
     {
-        var html = new ArrayBufferWriter<byte>(2048);
-        Html.Render(values, circumstances, html);
-        return new RenderedSignature(html.WrittenMemory, RenderText(values, circumstances), PicturesFor(values, circumstances));
+        var written = new ArrayBufferWriter<byte>(4096);
+        var html = Render(values, circumstances, written);
+        return new RenderedSignature(written.WrittenMemory[..html], written.WrittenMemory[html..], PicturesFor(values, circumstances));
     }
+
+    /// <summary>Writes the HTML in UTF-8 and right behind it the plain text, for whoever keeps neither. Returns the bytes of the HTML.</summary>
+    public int Render(ReadOnlySpan<FieldValue> values, Circumstances circumstances, IBufferWriter<byte> output) => both.Render(values, circumstances, output);
 
     /// <summary>Renders rich text for one account; empty for a signature without anything. pictures: bytes of the pictures of <see cref="RenderedSignature.Pictures"/>, by name.</summary>
     public ReadOnlyMemory<byte> RenderRtf(ReadOnlySpan<FieldValue> values, Circumstances circumstances, IReadOnlyDictionary<string, byte[]> pictures)

@@ -1,5 +1,6 @@
 using System.Buffers;
 using System.Globalization;
+using System.Numerics;
 using System.Runtime.CompilerServices;
 using System.Runtime.InteropServices;
 using System.Runtime.Intrinsics;
@@ -22,14 +23,20 @@ public static class Escaping
 
     private static readonly SearchValues<char> SpecialInText = SearchValues.Create("&<>\u00A0");
     private static readonly SearchValues<char> SpecialInAttribute = SearchValues.Create("&<>\"\u00A0");
+    private static readonly SearchValues<char> None = SearchValues.Create("");
+    private const ulong AsciiInText = (1UL << '&') | (1UL << '<') | (1UL << '>'); // all of them below 64
+    private const ulong AsciiInAttribute = AsciiInText | (1UL << '"');
     private const int Half = 8; // UTF-16 units in a 128-bit vector
     private const int Whole = 16; // UTF-16 units in a 256-bit vector
 
     /// <summary>Writes text that stands between tags. target: at least <see cref="WorstExpansion"/> bytes for each UTF-16 unit. Returns the bytes written.</summary>
-    public static int HtmlText(ReadOnlySpan<char> text, Span<byte> target) => General(text, SpecialInText, target);
+    public static int HtmlText(ReadOnlySpan<char> text, Span<byte> target) => Mixed(text, AsciiInText, SpecialInText, target);
 
     /// <summary>Writes text that stands in a double-quoted attribute. target: at least <see cref="WorstExpansion"/> bytes for each UTF-16 unit. Returns the bytes written.</summary>
-    public static int HtmlAttribute(ReadOnlySpan<char> text, Span<byte> target) => General(text, SpecialInAttribute, target);
+    public static int HtmlAttribute(ReadOnlySpan<char> text, Span<byte> target) => Mixed(text, AsciiInAttribute, SpecialInAttribute, target);
+
+    /// <summary>Writes text as it is. target: at least three bytes for each UTF-16 unit. Returns the bytes written.</summary>
+    public static int Plain(ReadOnlySpan<char> text, Span<byte> target) => Mixed(text, 0, None, target);
 
     /// <summary>
     /// Writes text in RTF: braces and backslashes escaped, everything beyond ASCII as signed 16-bit code units without anything for readers that
@@ -92,8 +99,8 @@ public static class Escaping
     }
 
     /// <summary>
-    /// Copies what is ASCII without anything special in either place. Returns how much: all of it, or a beginning. Text of one or two blocks,
-    /// nearly every value there is, is taken as its first and its last block, which overlap; so its length decides no branch.
+    /// Copies what is ASCII without anything special in either place. Returns how much: all of it, or what stands before the first that is not. Text of one or two
+    /// blocks, nearly every value there is, is taken as its first and its last block, which overlap; so its length decides no branch.
     /// </summary>
     internal static int PlainPrefix(ref char text, int length, ref byte destination)
     {
@@ -102,22 +109,25 @@ public static class Escaping
         if (length <= 2 * Half)
         {
             var tail = (nuint)(length - Half);
-            if (!Narrow(Vector128.LoadUnsafe(ref source), Vector128.LoadUnsafe(ref source, tail), out var ends)) return 0;
+            var special = Narrow(Vector128.LoadUnsafe(ref source), Vector128.LoadUnsafe(ref source, tail), out var ends);
             Unsafe.WriteUnaligned(ref destination, ends.AsUInt64()[0]);
             Unsafe.WriteUnaligned(ref Unsafe.Add(ref destination, tail), ends.AsUInt64()[1]);
-            return length;
+            if (special == Vector128<byte>.Zero) return length;
+            var first = First(special);
+            return first < Half ? first : (int)tail + first - Half;
         }
 
         var end = (nuint)(length - Whole);
         for (nuint at = 0; at < end; at += Whole)
         {
-            if (!Narrow(Vector128.LoadUnsafe(ref source, at), Vector128.LoadUnsafe(ref source, at + Half), out var bytes)) return (int)at;
+            var special = Narrow(Vector128.LoadUnsafe(ref source, at), Vector128.LoadUnsafe(ref source, at + Half), out var bytes);
             bytes.StoreUnsafe(ref destination, at);
+            if (special != Vector128<byte>.Zero) return (int)at + First(special);
         }
 
-        if (!Narrow(Vector128.LoadUnsafe(ref source, end), Vector128.LoadUnsafe(ref source, end + Half), out var final)) return 0;
+        var last = Narrow(Vector128.LoadUnsafe(ref source, end), Vector128.LoadUnsafe(ref source, end + Half), out var final);
         final.StoreUnsafe(ref destination, end);
-        return length;
+        return last == Vector128<byte>.Zero ? length : (int)end + First(last);
     }
 
     private static int Short(ref ushort source, int length, ref byte destination)
@@ -125,21 +135,63 @@ public static class Escaping
         for (var at = 0; at < length; at++)
         {
             var unit = (char)Unsafe.Add(ref source, at);
-            if (unit is >= '\u007F' or '&' or '<' or '>' or '"') return 0;
+            if (unit is >= '\u007F' or '&' or '<' or '>' or '"') return at;
             Unsafe.Add(ref destination, at) = (byte)unit;
         }
 
         return length;
     }
 
-    private static bool Narrow(Vector128<ushort> lower, Vector128<ushort> upper, out Vector128<byte> bytes)
+    /// <summary>Bytes of sixteen units; what is returned is not zero where they are not plain.</summary>
+    private static Vector128<byte> Narrow(Vector128<ushort> lower, Vector128<ushort> upper, out Vector128<byte> bytes)
     {
         bytes = Vector128.NarrowWithSaturation(lower, upper);
-        var special = Vector128.GreaterThan(bytes, Vector128.Create((byte)0x7E))
+        return Vector128.GreaterThan(bytes, Vector128.Create((byte)0x7E))
             | Vector128.Equals(bytes, Vector128.Create((byte)'&'))
             | Vector128.Equals(bytes & Vector128.Create((byte)0xFD), Vector128.Create((byte)'<')) // and '>'
             | Vector128.Equals(bytes, Vector128.Create((byte)'"'));
-        return special == Vector128<byte>.Zero;
+    }
+
+    private static int First(Vector128<byte> special) => BitOperations.TrailingZeroCount(special.ExtractMostSignificantBits());
+
+    /// <summary>
+    /// Takes what is special among ASCII and letters of two bytes one by one, and the plain text between them in blocks: names with an umlaut or an ampersand have few of
+    /// them. Anything else goes the general way. special: bits of the ASCII characters that are, all of them below 64.
+    /// </summary>
+    private static int Mixed(ReadOnlySpan<char> text, ulong special, SearchValues<char> all, Span<byte> target)
+    {
+        if (target.Length < text.Length * WorstExpansion) return General(text, all, target);
+        ref var unit = ref MemoryMarshal.GetReference(text);
+        ref var at = ref MemoryMarshal.GetReference(target);
+        for (var left = text.Length; left > 0;)
+        {
+            int written;
+            if (unit < 0x80)
+            {
+                at = (byte)unit;
+                written = unit < 64 && ((special >> unit) & 1) != 0 ? Entity(unit, ref at) : 1;
+            }
+            else if (unit is < '\u0800' and not '\u00A0')
+            {
+                at = (byte)(0xC0 | (unit >> 6));
+                Unsafe.Add(ref at, 1) = (byte)(0x80 | (unit & 0x3F));
+                written = 2;
+            }
+            else
+            {
+                var before = (int)Unsafe.ByteOffset(ref MemoryMarshal.GetReference(target), ref at);
+                return before + General(text[^left..], all, target[before..]);
+            }
+
+            unit = ref Unsafe.Add(ref unit, 1);
+            at = ref Unsafe.Add(ref at, written);
+            var plain = PlainPrefix(ref unit, --left, ref at);
+            unit = ref Unsafe.Add(ref unit, plain);
+            at = ref Unsafe.Add(ref at, plain);
+            left -= plain;
+        }
+
+        return (int)Unsafe.ByteOffset(ref MemoryMarshal.GetReference(target), ref at);
     }
 
     private static int General(ReadOnlySpan<char> text, SearchValues<char> special, Span<byte> target)
@@ -151,17 +203,23 @@ public static class Escaping
             Utf8.FromUtf16(stop < 0 ? text : text[..stop], target[written..], out _, out var bytes, replaceInvalidSequences: true);
             written += bytes;
             if (stop < 0) return written;
-            var entity = text[stop] switch
-            {
-                '&' => "&amp;"u8,
-                '<' => "&lt;"u8,
-                '>' => "&gt;"u8,
-                '"' => "&quot;"u8,
-                _ => "&nbsp;"u8,
-            };
-            entity.CopyTo(target[written..]);
-            written += entity.Length;
+            written += Entity(text[stop], ref target[written..][0]);
             text = text[(stop + 1)..];
         }
+    }
+
+    /// <summary>Writes a character as it is referred to by name. at: room for the longest name. Returns the bytes written.</summary>
+    private static int Entity(char special, ref byte at)
+    {
+        var entity = special switch
+        {
+            '&' => "&amp;"u8,
+            '<' => "&lt;"u8,
+            '>' => "&gt;"u8,
+            '"' => "&quot;"u8,
+            _ => "&nbsp;"u8,
+        };
+        entity.CopyTo(MemoryMarshal.CreateSpan(ref at, WorstExpansion));
+        return entity.Length;
     }
 }

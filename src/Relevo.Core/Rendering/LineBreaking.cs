@@ -13,6 +13,20 @@ internal static class LineBreaking
     /// <summary>Characters of a line at most, where it can be broken.</summary>
     public const int MaxCharacters = 72;
 
+    /// <summary>Takes what lies in the output's room, the lines of it broken where they are too long. before: bytes that lie there before the lines.</summary>
+    public static void Take(ReadOnlySpan<byte> lines, int before, IBufferWriter<byte> output)
+    {
+        if (!IsNeeded(lines))
+        {
+            output.Advance(before + lines.Length);
+            return;
+        }
+
+        var written = lines.ToArray(); // what is broken is written over them
+        output.Advance(before);
+        Write(written, output);
+    }
+
     public static void Write(ReadOnlySpan<byte> text, IBufferWriter<byte> output)
     {
         while (!text.IsEmpty)

@@ -78,12 +78,8 @@ public sealed class SignatureProgram
     public void Render(ReadOnlySpan<FieldValue> values, Circumstances circumstances, IBufferWriter<byte> output) => output.Advance(Write(values, circumstances, output).Length);
 
     /// <summary>Writes lines of text in UTF-8, those that are too long broken, see <see cref="LineBreaking"/>.</summary>
-    internal void RenderLines(ReadOnlySpan<FieldValue> values, Circumstances circumstances, IBufferWriter<byte> output)
-    {
-        var lines = Write(values, circumstances, output);
-        if (LineBreaking.IsNeeded(lines)) LineBreaking.Write(lines.ToArray(), output); // over what was written and not yet taken
-        else output.Advance(lines.Length);
-    }
+    internal void RenderLines(ReadOnlySpan<FieldValue> values, Circumstances circumstances, IBufferWriter<byte> output) =>
+        LineBreaking.Take(Write(values, circumstances, output), 0, output);
 
     /// <summary>Writes into the output's room without taking it.</summary>
     private ReadOnlySpan<byte> Write(ReadOnlySpan<FieldValue> values, Circumstances circumstances, IBufferWriter<byte> output)
@@ -100,7 +96,7 @@ public sealed class SignatureProgram
             longest += ((long)text * use.Text) + ((long)link * use.Link);
         }
 
-        var pattern = new Pattern(present, tests.Length == 0 ? 0 : Held(values, circumstances));
+        var pattern = new Pattern(present, Held(values, circumstances));
         var straight = Find(pattern);
         longest += straight.StaticRoom;
         var room = output.GetSpan(checked((int)longest));
@@ -153,7 +149,11 @@ public sealed class SignatureProgram
         foreach (var test in tests) to.Add(test.Name);
     }
 
-    private ulong Held(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
+    /// <summary>What a field's value is to the program; null when it does not read the field.</summary>
+    internal SlotUse? UseOf(int field) => Array.IndexOf(fields, field) is var slot and >= 0 ? new SlotUse(slot, uses[slot].Text, uses[slot].Link) : null;
+
+    /// <summary>The conditions that hold, as <see cref="Pattern"/> has them.</summary>
+    internal ulong Held(ReadOnlySpan<FieldValue> values, Circumstances circumstances)
     {
         var held = 0UL;
         for (var test = 0; test < tests.Length; test++) held |= tests[test].Holds(values, circumstances) ? 1UL << test : 0;
@@ -161,7 +161,7 @@ public sealed class SignatureProgram
     }
 
     /// <summary>1 for a length above zero, otherwise 0.</summary>
-    private static ulong IsPositive(int length) => (uint)-length >> 31;
+    internal static ulong IsPositive(int length) => (uint)-length >> 31;
 
     /// <summary>Bytes that one unit of a slot's text or link can take in the whole program.</summary>
     private int Worst(int slot, params ReadOnlySpan<OpCode> ways)
@@ -175,7 +175,8 @@ public sealed class SignatureProgram
         return uses;
     }
 
-    private StraightProgram Find(Pattern pattern)
+    /// <summary>The program without jumps for a pattern.</summary>
+    internal StraightProgram Find(Pattern pattern)
     {
         // Multiplied by the golden ratio's 64 bits, the top ones are well mixed.
         ref var place = ref recent[(int)(((pattern.Present ^ (pattern.Tests << 32) ^ (pattern.Tests >> 32)) * 0x9E3779B97F4A7C15) >> 58)];
@@ -196,3 +197,6 @@ public sealed class SignatureProgram
     /// <summary>A field that is read, and the bytes that one unit of its text and of its link can take.</summary>
     private readonly record struct Uses(int Field, int Text, int Link);
 }
+
+/// <summary>A field's value in a program: the slot it is in, and the bytes that one unit of its text and of its link can take.</summary>
+internal readonly record struct SlotUse(int Slot, int Text, int Link);

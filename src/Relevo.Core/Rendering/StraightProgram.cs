@@ -1,7 +1,6 @@
 using System.Runtime.CompilerServices;
 using System.Runtime.InteropServices;
 using System.Runtime.Intrinsics;
-using System.Text.Unicode;
 using Relevo.Core.Designs;
 using Relevo.Core.People;
 
@@ -24,6 +23,7 @@ internal sealed class StraightProgram
 
     private readonly StraightStep[] steps;
     private readonly byte[] statics;
+    private readonly int valuesRead; // so many values are wanted: the last that is read, and all before it
     private LineShape[]? lines; // made when lines are first counted; two threads make the same
 
     private StraightProgram(Pattern pattern, StraightStep[] steps, byte[] statics)
@@ -31,6 +31,7 @@ internal sealed class StraightProgram
         Pattern = pattern;
         this.steps = steps;
         this.statics = statics;
+        valuesRead = steps.Max(step => step.Field) + 1;
     }
 
     /// <summary>The pattern it was made for.</summary>
@@ -73,26 +74,38 @@ internal sealed class StraightProgram
     /// <summary>Writes the signature. room: the static room and every value at its longest, checked once for all that is written. Returns the bytes written.</summary>
     public int Write(ReadOnlySpan<FieldValue> values, Span<byte> target, long room)
     {
-        if (target.Length < room) throw new ArgumentException($"The output gave room for {target.Length} bytes, not for {room}.", nameof(target));
+        if (target.Length < room) throw TooSmall(target.Length, room);
+        // Checked once here: what the loop keeps at hand for it would take the register of the place that is written to.
+        ref var first = ref MemoryMarshal.GetReference(values[..valuesRead]);
         ref var start = ref MemoryMarshal.GetReference(target);
         ref var source = ref MemoryMarshal.GetArrayDataReference(statics);
+        ref var step = ref MemoryMarshal.GetArrayDataReference(steps);
         ref var at = ref start;
-        foreach (ref readonly var step in steps.AsSpan())
+        while (true)
         {
             Copy(ref source, ref at, (nuint)step.StaticLength);
             source = ref Unsafe.Add(ref source, step.StaticLength);
             at = ref Unsafe.Add(ref at, step.StaticLength);
-            if (step.Value == OpCode.Static) break;
-            ref readonly var value = ref values[step.Field];
-            var text = step.Value <= OpCode.RtfText ? value.Text : value.Link;
-            if (step.Case != LetterCase.AsItIs) text = LetterCases.Apply(text, step.Case);
-            var plain = IsRtf(step.Value) ? 0 : Escaping.PlainPrefix(ref MemoryMarshal.GetReference(text.AsSpan()), text.Length, ref at);
-            at = ref Unsafe.Add(ref at, plain);
-            if (plain < text.Length) at = ref Unsafe.Add(ref at, Rest(step.Value, text.AsSpan(plain), target[(int)Unsafe.ByteOffset(ref start, ref at)..]));
+            if (step.Value == OpCode.Static) return (int)Unsafe.ByteOffset(ref start, ref at);
+            at = ref Unsafe.Add(ref at, WriteValue(in Unsafe.Add(ref first, step.Field), step.Value, step.Case, ref at));
+            step = ref Unsafe.Add(ref step, 1);
         }
-
-        return (int)Unsafe.ByteOffset(ref start, ref at);
     }
+
+    /// <summary>
+    /// Writes one value. On its own, because what it wants to keep at hand would take the registers of the loop, which then waits for memory at every step. at: room for
+    /// the value at its longest.
+    /// </summary>
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
+    private static int WriteValue(in FieldValue value, OpCode way, LetterCase letters, ref byte at)
+    {
+        var text = way <= OpCode.RtfText ? value.Text : value.Link;
+        if (letters != LetterCase.AsItIs) text = LetterCases.Apply(text, letters);
+        var plain = IsRtf(way) ? 0 : Escaping.PlainPrefix(ref MemoryMarshal.GetReference(text.AsSpan()), text.Length, ref at);
+        return plain == text.Length ? plain : plain + Rest(way, text, plain, ref Unsafe.Add(ref at, plain));
+    }
+
+    private static ArgumentException TooSmall(int length, long room) => new($"The output gave room for {length} bytes, not for {room}.", nameof(room));
 
     /// <summary>
     /// Lines that <see cref="Write"/> would write, all of them ended, and characters at most, from the lengths of values alone. Long: true when a line may
@@ -149,11 +162,8 @@ internal sealed class StraightProgram
             count += step.StaticLength;
             if (step.Value == OpCode.Static) break;
             ref readonly var value = ref values[step.Field];
-            var text = step.Value <= OpCode.RtfText ? value.Text : value.Link;
-            if (step.Case != LetterCase.AsItIs) text = LetterCases.Apply(text, step.Case);
-            if (scratch.Length < (text.Length * Escaping.WorstExpansion) + Block) throw new ArgumentException("The scratch is too small for a value.", nameof(scratch));
-            var plain = IsRtf(step.Value) ? 0 : Escaping.PlainPrefix(ref MemoryMarshal.GetReference(text.AsSpan()), text.Length, ref start);
-            count += plain < text.Length ? plain + Rest(step.Value, text.AsSpan(plain), scratch) : plain;
+            if (scratch.Length < (Math.Max(value.Text.Length, value.Link.Length) * Expansion(step.Value)) + Block) throw new ArgumentException("The scratch is too small for a value.", nameof(scratch));
+            count += WriteValue(in value, step.Value, step.Case, ref start);
         }
 
         return count;
@@ -171,18 +181,21 @@ internal sealed class StraightProgram
     /// <summary>True for what is written into RTF, where other characters are special than in HTML.</summary>
     private static bool IsRtf(OpCode value) => value is OpCode.RtfText or OpCode.RtfAddress;
 
-    private static int Rest(OpCode value, ReadOnlySpan<char> text, Span<byte> target) => value switch
-    {
-        OpCode.HtmlText => Escaping.HtmlText(text, target),
-        OpCode.HtmlLink or OpCode.HtmlAttribute => Escaping.HtmlAttribute(text, target),
-        OpCode.RtfText => Escaping.Rtf(text, target),
-        OpCode.RtfAddress => Escaping.RtfAddress(text, target),
-        _ => Plain(text, target),
-    };
+    /// <summary>Bytes that one unit of a value can take.</summary>
+    private static int Expansion(OpCode value) => IsRtf(value) ? Escaping.WorstRtfExpansion : Escaping.WorstExpansion;
 
-    private static int Plain(ReadOnlySpan<char> text, Span<byte> target)
+    [MethodImpl(MethodImplOptions.NoInlining)]
+    private static int Rest(OpCode value, string whole, int done, ref byte at)
     {
-        Utf8.FromUtf16(text, target, out _, out var written, replaceInvalidSequences: true);
-        return written;
+        var text = whole.AsSpan(done);
+        var target = MemoryMarshal.CreateSpan(ref at, text.Length * Expansion(value));
+        return value switch
+        {
+            OpCode.HtmlText => Escaping.HtmlText(text, target),
+            OpCode.HtmlLink or OpCode.HtmlAttribute => Escaping.HtmlAttribute(text, target),
+            OpCode.RtfText => Escaping.Rtf(text, target),
+            OpCode.RtfAddress => Escaping.RtfAddress(text, target),
+            _ => Escaping.Plain(text, target),
+        };
     }
 }

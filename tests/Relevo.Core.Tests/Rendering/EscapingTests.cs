@@ -1,4 +1,7 @@
 using System.Text;
+using FsCheck;
+using FsCheck.Fluent;
+using FsCheck.Xunit;
 using Relevo.Core.Designs;
 using Relevo.Core.People;
 using Relevo.Core.Rendering;
@@ -44,10 +47,21 @@ public sealed class EscapingTests
         for (var length = 1; length <= Longest; length++)
         {
             var value = new FieldValue("here", $"https://{Letters(length)}.example/?a=1&b=\"2\"");
-            var written = Render(value, new ContactList(TextRole.Text, ContactArrangement.Stacked, "", [new ContactItem("W", "webAddress")]));
+            var written = Render(value, Linked);
             Assert.Contains($"href=\"{Standard(value.Link, inAttribute: true)}\"", written, StringComparison.Ordinal);
         }
     }
+
+    [Property(MaxTest = 2000)]
+    public Property Any_mixture_is_written_as_the_standard_says_in_HTML_and_as_it_is_in_text() => Prop.ForAll(
+        Gen.Elements("a", "b", "Maren ", "long plain words ", "&", "<", "\"", "\u00A0", "ß", "ü", "Ā", "汉", "\U0001F431", "\uD83D", "\uDC31", "~", "\u00FF", "\u07FF", "\u0800").ListOf().Select(string.Concat).Where(text => text.Length > 0).ToArbitrary(),
+        text =>
+        {
+            Assert.Equal(Between(Standard(text, inAttribute: false)), Written(text));
+            var lines = Compile(Marked).RenderText(Values(new FieldValue(text, "")), Circumstances.Plain).Text().Split('\n');
+            Assert.Equal(Between(Encoding.UTF8.GetString(Encoding.UTF8.GetBytes(text))).Replace(" ", "", StringComparison.Ordinal), string.Concat(lines).Replace(" ", "", StringComparison.Ordinal)); // lines break at spaces
+            Assert.Contains($"href=\"{Standard("https://a.example/" + text, inAttribute: true)}\"", Render(new FieldValue("here", "https://a.example/" + text), Linked), StringComparison.Ordinal);
+        });
 
     [Fact]
     public void Without_anything_special_each_length_is_itself()
@@ -59,20 +73,27 @@ public sealed class EscapingTests
 
     private static string Letters(int count) => string.Concat(Enumerable.Range(0, count).Select(index => (char)('a' + (index % 26))));
 
+    private static TextLine Marked { get; } = new(TextRole.Text, "", [new Part([new LiteralRun("[")]), new Part([new FieldRun("webAddress")]), new Part([new LiteralRun("]")])]);
+
+    private static ContactList Linked { get; } = new(TextRole.Text, ContactArrangement.Stacked, "", [new ContactItem("W", "webAddress")]);
+
     private static string Written(string text)
     {
-        var line = new TextLine(TextRole.Text, "", [new Part([new LiteralRun("[")]), new Part([new FieldRun("webAddress")]), new Part([new LiteralRun("]")])]);
-        var html = Render(new FieldValue(text, ""), line);
+        var html = Render(new FieldValue(text, ""), Marked);
         return html[html.IndexOf('[', StringComparison.Ordinal)..(html.IndexOf(']', StringComparison.Ordinal) + 1)];
     }
 
-    private static string Render(FieldValue value, Block block)
+    private static string Render(FieldValue value, Block block) => Compile(block).Render(Values(value), Circumstances.Plain).Html.Text();
+
+    private static CompiledDesign Compile(Block block) => CompiledDesign.Compile(Build.Design(["a"], ("a", block)), FieldCatalogue.Standard, Build.Form with { HasTextSeparator = false });
+
+    private static FieldValue[] Values(FieldValue value)
     {
         var values = new FieldValue[FieldCatalogue.Standard.Fields.Length];
         Array.Fill(values, FieldValue.None);
         Assert.True(FieldCatalogue.Standard.TryFind("webAddress", out var index));
         values[index] = value;
-        return CompiledDesign.Compile(Build.Design(["a"], ("a", block)), FieldCatalogue.Standard, Build.Form).Render(values, Circumstances.Plain).Html.Text();
+        return values;
     }
 
     private static string Standard(string text, bool inAttribute)

@@ -1,3 +1,4 @@
+using System.Buffers;
 using AngleSharp.Dom;
 using AngleSharp.Html.Parser;
 using FsCheck;
@@ -276,8 +277,7 @@ public sealed class RenderingTests
         ArbMap.Default.ArbFor<string?[]>(),
         values =>
         {
-            var fields = new[] { "displayName", "postNominals", "title", "department", "organisation", "location", "telephone", "mobile", "webAddress" };
-            var facts = fields.Zip(values, (field, value) => (field, FieldValue.OneLine(Clean(value)))).Where(pair => pair.Item2.Length > 0).ToArray();
+            var facts = Shown.Zip(values, (field, value) => (field, FieldValue.OneLine(Clean(value)))).Where(pair => pair.Item2.Length > 0).ToArray();
             var rendered = Build.Render(Build.Full(), facts);
             var page = Parse(rendered.Html.Text());
             AssertNothingIsEmpty(page);
@@ -286,9 +286,29 @@ public sealed class RenderingTests
             Assert.Equal(rendered.HtmlSha256, Build.Render(Build.Full(), facts).HtmlSha256);
         });
 
+    /// <summary>Blanks and lines that are too long among them.</summary>
+    [Property(MaxTest = 200)]
+    public Property HTML_and_text_written_from_one_look_are_what_each_is_by_itself() => Prop.ForAll(
+        Gen.Elements("", "Ada", "Jörn & Söhne", "twelve words that come to far more than the seventy-two characters which a line may have", "https://a.example/?a=1&b=2").ArrayOf(9).ToArbitrary(),
+        values =>
+        {
+            var resolved = FieldResolution.Resolve(FieldCatalogue.Standard, new Facts(Shown.Zip(values, KeyValuePair.Create)), "ada@brackenfold.example");
+            foreach (var design in new[] { Build.Full(), Build.Short(), Build.Design(["l"], ("l", new TextLine(TextRole.Text, "", [new Part([new FieldRun("webAddress")])]))) })
+            {
+                var compiled = CompiledDesign.Compile(design, FieldCatalogue.Standard, Build.Form);
+                var (html, text, both) = (new ArrayBufferWriter<byte>(), new ArrayBufferWriter<byte>(), new ArrayBufferWriter<byte>());
+                compiled.Html.Render(resolved, Circumstances.Plain, html);
+                compiled.RenderText(resolved, Circumstances.Plain, text);
+                Assert.Equal(html.WrittenCount, compiled.Render(resolved, Circumstances.Plain, both));
+                Assert.Equal([.. html.WrittenSpan, .. text.WrittenSpan], both.WrittenSpan.ToArray());
+            }
+        });
+
     [Fact]
     public void Unpaired_surrogates_become_the_replacement_character() =>
         Assert.Contains("a\uFFFDb", Build.Render(Build.Short(), ("displayName", "a\uD800b")).Html.Text(), StringComparison.Ordinal);
+
+    private static readonly string[] Shown = ["displayName", "postNominals", "title", "department", "organisation", "location", "telephone", "mobile", "webAddress"];
 
     /// <summary>Two things a parser changes by the HTML Standard itself, so they cannot be compared: NUL and unpaired surrogates.</summary>
     private static string Clean(string? value) => new((value ?? "").Where(character => !char.IsSurrogate(character)).ToArray());
