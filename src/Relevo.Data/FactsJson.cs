@@ -18,29 +18,8 @@ internal sealed class FactsJson
     public static string Write(Facts facts)
     {
         var buffer = new ArrayBufferWriter<byte>(256);
-        using var writer = new Utf8JsonWriter(buffer, WriterOptions);
-        Write(facts, writer);
-        return Encoding.UTF8.GetString(buffer.WrittenSpan);
-    }
-
-    /// <summary>Writes facts as a JSON object in UTF-8 over what the buffer held before.</summary>
-    public static ReadOnlyMemory<byte> Write(Facts facts, ArrayBufferWriter<byte> buffer, Utf8JsonWriter writer)
-    {
-        buffer.ResetWrittenCount();
-        writer.Reset(buffer);
-        Write(facts, writer);
-        return buffer.WrittenMemory;
-    }
-
-    /// <summary>How facts are written.</summary>
-    public static JsonWriterOptions WriterOptions { get; } = new() { SkipValidation = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
-
-    private static void Write(Facts facts, Utf8JsonWriter writer)
-    {
-        writer.WriteStartObject();
-        foreach (var pair in facts.Pairs) writer.WriteString(pair.Key, pair.Value);
-        writer.WriteEndObject();
-        writer.Flush();
+        using var writer = new Utf8JsonWriter(buffer, Facts.WriterOptions);
+        return Encoding.UTF8.GetString(facts.Write(buffer, writer).Span);
     }
 
     /// <summary>Reads facts, keeping shared texts once for as long as this reader lives.</summary>

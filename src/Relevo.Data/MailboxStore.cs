@@ -90,9 +90,9 @@ public sealed class MailboxStore(NpgsqlDataSource database)
                 union
                 select mailbox.id, mailbox.address, entry.person_id
                 from source_entry entry join run_step step on step.number = entry.step
-                cross join unnest(string_to_array(step.after_facts->>'groups', $3)) as member(name)
+                cross join unnest(string_to_array(step.after_facts::json->>'groups', $3)) as member(name)
                 join (select id, address, unnest(groups) as name from mailbox where retired_at is null and ($1::uuid is null or id = $1)) mailbox on lower(mailbox.name) = lower(member.name)
-                where entry.is_listed and step.after_facts ? 'groups' and ($2::uuid[] is null or entry.person_id = any($2))),
+                where entry.is_listed and step.after_facts::json->>'groups' is not null and ($2::uuid[] is null or entry.person_id = any($2))),
             there as (select wanted.* from wanted join person on person.id = wanted.person_id where person.retired_at is null),
             gone as (
                 update account set retired_at = now()

@@ -169,7 +169,7 @@ public sealed class PersonStore(NpgsqlDataSource database)
         var facts = new FactsJson();
         var entries = (await connection.ReadAllAsync(
             $"""
-            select entry.person_id, entry.source_id, entry.key, step.after_name, step.after_facts::text
+            select entry.person_id, entry.source_id, entry.key, step.after_name, step.after_facts
             from source_entry entry join run_step step on step.number = entry.step
             join person on person.id = entry.person_id join source on source.id = entry.source_id
             where {Since} and (entry.is_listed or person.retired_at is not null)

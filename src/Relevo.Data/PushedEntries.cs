@@ -29,7 +29,7 @@ internal static class PushedEntries
             ({ IsListed: true }, null) => StepAction.Leave,
             (_, null) => null,
             ({ IsListed: false }, _) => StepAction.Return,
-            _ => known.Hash == hash ? null : StepAction.Change,
+            _ => known.Hash == hash || FieldChange.Compare(known.State, RunPlanning.State(listed)).IsEmpty ? null : StepAction.Change,
         };
         if (action is not { } step) return;
         var isHeld = step == StepAction.Leave && await IsHeldAsync(connection, source, cancellationToken);
@@ -61,8 +61,8 @@ internal static class PushedEntries
         object?[] values =
         [
             run, key, RunStore.Text(action), person, isNew,
-            Sql.Text(before?.DistinguishedName), Sql.Json(before is null ? null : FactsJson.Write(before.Facts)), Sql.Texts(before?.Addresses.ToArray()), Sql.Id(known?.Hash),
-            Sql.Text(listed?.DistinguishedName), Sql.Json(listed is null ? null : FactsJson.Write(listed.Facts)), Sql.Texts(listed?.Addresses.ToArray()), Sql.Id(listed is null ? null : hash),
+            Sql.Text(before?.DistinguishedName), Sql.Text(before is null ? null : FactsJson.Write(before.Facts)), Sql.Texts(before?.Addresses.ToArray()), Sql.Id(known?.Hash),
+            Sql.Text(listed?.DistinguishedName), Sql.Text(listed is null ? null : FactsJson.Write(listed.Facts)), Sql.Texts(listed?.Addresses.ToArray()), Sql.Id(listed is null ? null : hash),
         ];
         if (listed is null)
         {
@@ -122,7 +122,7 @@ internal static class PushedEntries
         await connection.ReadFirstAsync(
             $"""
             with known as (
-                select entry.person_id, entry.content_hash, entry.is_listed, step.after_name, step.after_facts::text as facts, step.after_addresses
+                select entry.person_id, entry.content_hash, entry.is_listed, step.after_name, step.after_facts as facts, step.after_addresses
                 from source_entry entry join run_step step on step.number = entry.step where entry.source_id = $1 and entry.key = $2 for update of entry)
             select person_id, content_hash, is_listed, after_name, facts, after_addresses, ({OpenRun}),
                 (select person_id from account where retired_at is null and mailbox_id is null and lower(address) = any($5) limit 1)
@@ -162,7 +162,7 @@ internal static class PushedEntries
         listed.Facts["employeeNumber"] is not { Length: > 0 } number ? null : await connection.ReadFirstAsync(
             """
             select entry.person_id from source_entry entry join run_step step on step.number = entry.step
-            where entry.source_id <> $1 and entry.is_listed and step.after_facts->>'employeeNumber' = $2 limit 1
+            where entry.source_id <> $1 and entry.is_listed and step.after_facts::json->>'employeeNumber' = $2 limit 1
             """,
             [source, number],
             row => (Guid?)row.GetGuid(0),

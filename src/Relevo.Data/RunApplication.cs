@@ -7,28 +7,47 @@ internal static class RunApplication
 {
     public static async Task ApplyAsync(NpgsqlConnection connection, Guid run, Guid source, CancellationToken cancellationToken)
     {
-        var joining = await connection.ReadFirstAsync("select count(*)::int from run_step where run_id = $1 and is_new", [run], row => row.GetInt32(0), cancellationToken);
-        await BulkLoad.FillAsync(connection, ["person", "source_entry", "account"], joining, isBare => JoinAsync(connection, run, source, isBare, cancellationToken), cancellationToken);
-        await connection.ExecuteAsync(
+        var steps = await connection.ReadFirstAsync(
             """
-            update source_entry set step = step.number, content_hash = step.after_hash, is_listed = true
-            from run_step step where step.run_id = $1 and step.action in ('change', 'return') and source_entry.source_id = $2 and source_entry.key = step.key
+            select count(*) filter (where is_new)::int, count(*) filter (where action in ('change', 'return'))::int, count(*) filter (where action = 'leave')::int, count(*)::int
+            from run_step where run_id = $1
             """,
-            [run, source],
+            [run],
+            row => new { New = row.GetInt32(0), Said = row.GetInt32(1), Leaving = row.GetInt32(2), All = row.GetInt32(3) },
             cancellationToken);
-        await connection.ExecuteAsync(
-            """
-            update source_entry set is_listed = false
-            from run_step step where step.run_id = $1 and step.action = 'leave' and source_entry.source_id = $2 and source_entry.key = step.key
-                -- Whoever a client made active again while the brake held the run stays.
-                and not exists (select from scim_resource resource where resource.source_id = $2 and resource.id::text = step.key and resource.is_active)
-            """,
-            [run, source],
-            cancellationToken);
+        await BulkLoad.FillAsync(connection, ["person", "source_entry", "account"], steps!.New, isBare => JoinAsync(connection, run, source, isBare, cancellationToken), cancellationToken);
+        if (steps.Said > 0)
+        {
+            await connection.ExecuteAsync(
+                """
+                update source_entry set step = step.number, content_hash = step.after_hash, is_listed = true
+                from run_step step where step.run_id = $1 and step.action in ('change', 'return') and source_entry.source_id = $2 and source_entry.key = step.key
+                """,
+                [run, source],
+                cancellationToken);
+        }
+
+        if (steps.Leaving > 0)
+        {
+            await connection.ExecuteAsync(
+                """
+                update source_entry set is_listed = false
+                from run_step step where step.run_id = $1 and step.action = 'leave' and source_entry.source_id = $2 and source_entry.key = step.key
+                    -- Whoever a client made active again while the brake held the run stays.
+                    and not exists (select from scim_resource resource where resource.source_id = $2 and resource.id::text = step.key and resource.is_active)
+                """,
+                [run, source],
+                cancellationToken);
+        }
+
         await AddUnitsAsync(connection, run, cancellationToken);
-        await connection.ExecuteAsync(
-            "create temporary table affected on commit drop as select distinct person_id from run_step where run_id = $1 and not is_new", [run], cancellationToken);
-        await FollowAsync(connection, cancellationToken);
+        if (steps.All > steps.New)
+        {
+            await connection.ExecuteAsync(
+                "create temporary table affected on commit drop as select distinct person_id from run_step where run_id = $1 and not is_new", [run], cancellationToken);
+            await FollowAsync(connection, cancellationToken);
+        }
+
         await MailboxStore.AlignRunAsync(connection, run, cancellationToken);
     }
 
@@ -45,14 +64,16 @@ internal static class RunApplication
             cancellationToken);
         // New people have no accounts and no other source: theirs are as the step says. The first account of a person has the person's id, because
         // a hundred thousand random ones take as long as the rows themselves.
+        var arePlain = await connection.ReadFirstAsync("select has_plain_addresses from run where id = $1", [run], row => row.GetBoolean(0), cancellationToken);
+        var (first, order) = arePlain ? ("", "") : ("distinct on (lower(address.value))", "order by lower(address.value), number, address.place");
         await connection.ExecuteAsync(
             $"""
             insert into account (id, person_id, address, kind, position)
-            select distinct on (lower(address.value)) case when address.place = 1 then person_id else gen_random_uuid() end,
+            select {first} case when address.place = 1 then person_id else gen_random_uuid() end,
                 person_id, address.value, case when address.place = 1 then 'own' else 'alias' end, (address.place - 1)::int
             from run_step cross join unnest(after_addresses) with ordinality as address(value, place)
             where run_id = $1 and is_new
-            order by lower(address.value), number, address.place
+            {order}
             {(isBare ? "" : "on conflict (lower(address)) where retired_at is null and mailbox_id is null do nothing")}
             """,
             [run],
@@ -79,11 +100,8 @@ internal static class RunApplication
         """
         insert into unit (kind, name)
         select distinct on (kind, lower(name)) kind, name
-        from (
-            select after_facts->>'organisation' as organisation, after_facts->>'location' as location, after_facts->>'department' as department
-            from run_step where run_id = $1 and after_facts is not null group by 1, 2, 3) named
-        cross join lateral (values ('entity', left(organisation, 200)), ('office', left(location, 200)), ('team', left(department, 200))) as part(kind, name)
-        where name <> '' and not exists (select from unit where unit.kind = part.kind and lower(unit.name) = lower(part.name) and retired_at is null)
+        from (select part.kind, left(said.name, 200) as name from run, jsonb_each(run.units) as part(kind, names), jsonb_array_elements_text(part.names) as said(name) where run.id = $1) named
+        where not exists (select from unit where unit.kind = named.kind and lower(unit.name) = lower(named.name) and retired_at is null)
         on conflict do nothing
         """,
         [run],

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Text;
 using System.Text.Json;
 using Npgsql;
 using Relevo.Core;
@@ -13,6 +14,12 @@ internal sealed record PlannedStep(SyncStep Step, EntryState? Before, Guid Befor
 /// <summary>What a content would do to the people as they are in the caller's transaction.</summary>
 internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchanged, ImmutableArray<string> Brake, ImmutableArray<Collision> Collisions)
 {
+    /// <summary>Kinds of units with the names that steps have for them.</summary>
+    public ImmutableSortedDictionary<string, ImmutableArray<string>> Units { get; init; } = ImmutableSortedDictionary<string, ImmutableArray<string>>.Empty;
+
+    /// <summary>True when no two addresses of joiners are the same and all of them are ASCII, so that nobody's idea of small letters can make them the same.</summary>
+    public bool HasPlainAddresses { get; init; }
+
     public static async Task<RunPlanning> PlanAsync(NpgsqlConnection connection, Guid source, DirectoryContent content, FieldCatalogue fields, CancellationToken cancellationToken)
     {
         var settings = await connection.ReadFirstAsync(
@@ -27,21 +34,46 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
         var plan = SyncPlan.Plan(known, content.People, match, Guid.CreateVersion7);
         var before = await ReadBeforeAsync(connection, source, plan, cancellationToken);
         var steps = new List<PlannedStep>(plan.Steps.Length);
-        var same = 0;
+        var same = new List<SyncStep>();
         foreach (var step in plan.Steps)
         {
             var (state, hash) = before.GetValueOrDefault(step.Key);
-            if (step.Action == StepAction.Change && FieldChange.Compare(state!, State(step.After!)).IsEmpty) same++;
+            if (step.Action == StepAction.Change && FieldChange.Compare(state!, State(step.After!)).IsEmpty) same.Add(step);
             else steps.Add(new PlannedStep(step, step.Action == StepAction.Join ? null : state, hash));
         }
 
+        await RehashAsync(connection, source, same, cancellationToken);
         var listedBefore = known.Count(entry => entry.IsListed);
         var emptied = await EmptiedAsync(connection, source, steps, settings.Brake, cancellationToken);
         var brake = Core.People.Sources.Brake.Reasons(settings.Brake, listedBefore, content.People.Length, plan.Count(StepAction.Leave), emptied, fields.Label);
-        return new RunPlanning(steps, plan.Unchanged + same, brake, await CollideAsync(connection, steps, cancellationToken));
+        return new RunPlanning(steps, plan.Unchanged + same.Count, brake, await CollideAsync(connection, steps, cancellationToken)) { Units = UnitsOf(steps), HasPlainAddresses = ArePlain(steps) };
+    }
+
+    /// <summary>Notes the hash of entries that are as they were and were hashed in another way, by a Relevo of before: once, not at every sync.</summary>
+    private static async Task RehashAsync(NpgsqlConnection connection, Guid source, List<SyncStep> same, CancellationToken cancellationToken)
+    {
+        if (same.Count == 0) return;
+        await connection.ExecuteAsync(
+            "update source_entry set content_hash = said.hash from unnest($2::text[], $3::uuid[]) said (key, hash) where source_id = $1 and source_entry.key = said.key",
+            [source, same.Select(step => step.Key).ToArray(), same.Select(step => step.ContentHash).ToArray()],
+            cancellationToken);
     }
 
     public static EntryState State(ListedPerson person) => new(person.DistinguishedName, person.Facts, person.Addresses);
+
+    private static ImmutableSortedDictionary<string, ImmutableArray<string>> UnitsOf(List<PlannedStep> steps)
+    {
+        return new[] { ("entity", "organisation"), ("office", "location"), ("team", "department") }.ToImmutableSortedDictionary(part => part.Item1, part => Names(part.Item2));
+
+        ImmutableArray<string> Names(string field) =>
+            [.. steps.Select(step => step.Step.After?.Facts[field] ?? "").Where(name => name.Length > 0).Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal)];
+    }
+
+    private static bool ArePlain(List<PlannedStep> steps)
+    {
+        var seen = new HashSet<string>(steps.Count, StringComparer.OrdinalIgnoreCase);
+        return steps.Where(step => step.Step.IsNew).SelectMany(step => step.Step.After!.Addresses).All(address => Ascii.IsValid(address) && seen.Add(address));
+    }
 
     /// <summary>Finds the person of another source who is the same, by what the administrator said tells it. Two who could be meant are nobody.</summary>
     private static async Task<Func<ListedPerson, Guid?>> MatchAsync(NpgsqlConnection connection, Guid source, string[] joinBy, CancellationToken cancellationToken)
@@ -51,7 +83,7 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
         var byNumber = new Dictionary<string, Guid>(StringComparer.OrdinalIgnoreCase);
         var others = await connection.ReadAllAsync(
             """
-            select entry.person_id, step.after_addresses, step.after_facts->>'employeeNumber'
+            select entry.person_id, step.after_addresses, step.after_facts::json->>'employeeNumber'
             from source_entry entry join run_step step on step.number = entry.step where entry.source_id <> $1 and entry.is_listed
             """,
             [source],
@@ -79,7 +111,7 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
         var facts = new FactsJson();
         var rows = await connection.ReadAllAsync(
             """
-            select entry.key, step.after_name, step.after_facts::text, step.after_addresses, entry.content_hash
+            select entry.key, step.after_name, step.after_facts, step.after_addresses, entry.content_hash
             from source_entry entry join run_step step on step.number = entry.step where entry.source_id = $1 and entry.key = any($2)
             """,
             [source, keys],
@@ -101,7 +133,7 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
             """
             select field, count(*)::int
             from source_entry entry join run_step step on step.number = entry.step cross join unnest($2::text[]) field
-            where entry.source_id = $1 and entry.is_listed and coalesce(step.after_facts->>field, '') <> '' group by field
+            where entry.source_id = $1 and entry.is_listed and coalesce(step.after_facts::json->>field, '') <> '' group by field
             """,
             [source, lost.Keys.ToArray()],
             row => new EmptiedField(row.GetString(0), row.GetInt32(1), lost[row.GetString(0)]),
@@ -126,7 +158,7 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
         var owners = await connection.ReadAllAsync(
             """
             select lower(account.address), account.person_id, coalesce(
-                (select step.after_facts->>'displayName' from source_entry entry join run_step step on step.number = entry.step where entry.person_id = account.person_id limit 1), account.address)
+                (select step.after_facts::json->>'displayName' from source_entry entry join run_step step on step.number = entry.step where entry.person_id = account.person_id limit 1), account.address)
             from account where retired_at is null and mailbox_id is null and lower(address) = any($1)
             """,
             [wanted.Keys.ToArray()],

@@ -148,15 +148,15 @@ public sealed class RunStore(NpgsqlDataSource database)
         var state = !content.Problems.IsEmpty ? RunState.Refused : planning.Brake.IsEmpty ? RunState.Planned : RunState.Held;
         await connection.ExecuteAsync(
             """
-            insert into run (id, source_id, source_version, kind, name, state, other_entries, unchanged, listed, problems, refused_values, refused_count, brake, collisions, started_by, started_by_name)
-            select $1, id, version, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15 from source where id = $2
+            insert into run (id, source_id, source_version, kind, name, state, other_entries, unchanged, listed, problems, refused_values, refused_count, brake, collisions, started_by, started_by_name, units, has_plain_addresses)
+            select $1, id, version, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17 from source where id = $2
             on conflict (id) do update set state = excluded.state, source_version = excluded.source_version, other_entries = excluded.other_entries, unchanged = excluded.unchanged,
                 listed = excluded.listed, problems = excluded.problems, refused_values = excluded.refused_values, refused_count = excluded.refused_count,
-                brake = excluded.brake, collisions = excluded.collisions
+                brake = excluded.brake, collisions = excluded.collisions, units = excluded.units, has_plain_addresses = excluded.has_plain_addresses
             """,
             [
                 run.Id, run.SourceId, Text(run.Kind), run.Name, Text(state), content.OtherEntries, planning.Unchanged, content.People.Length, Json(content.Problems), Json(content.Refused), content.RefusedCount,
-                planning.Brake.ToArray(), Json(planning.Collisions), Sql.Id(actor.Id), actor.Name,
+                planning.Brake.ToArray(), Json(planning.Collisions), Sql.Id(actor.Id), actor.Name, Json(planning.Units), planning.HasPlainAddresses,
             ],
             cancellationToken);
         await BulkLoad.FillAsync(connection, ["run_step"], planning.Steps.Count, _ => CopyAsync(connection, run.Id, planning.Steps, cancellationToken), cancellationToken);
@@ -170,7 +170,7 @@ public sealed class RunStore(NpgsqlDataSource database)
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         return await connection.ReadAllAsync(
             """
-            select entry.key, step.after_name, step.after_facts::text, step.after_addresses
+            select entry.key, step.after_name, step.after_facts, step.after_addresses
             from source_entry entry join run_step step on step.number = entry.step where entry.source_id = $1 and entry.is_listed order by entry.step
             """,
             [source],
@@ -269,6 +269,17 @@ public sealed class RunStore(NpgsqlDataSource database)
             """,
             [id, undo],
             cancellationToken);
+        await connection.ExecuteAsync(
+            """
+            update run set units = coalesce((
+                select jsonb_object_agg(kind, names) from (
+                    select kind, jsonb_agg(distinct name) as names
+                    from run_step cross join lateral (values ('entity', after_facts::json->>'organisation'), ('office', after_facts::json->>'location'), ('team', after_facts::json->>'department')) as part(kind, name)
+                    where run_id = $1 and name <> '' group by kind) named), '{}')
+            where id = $1
+            """,
+            [undo],
+            cancellationToken);
         await RunApplication.ApplyAsync(connection, undo, run.SourceId, cancellationToken);
         await FinishAsync(connection, undo, run.SourceId, actor, "run taken back", cancellationToken);
         await transaction.CommitAsync(cancellationToken);
@@ -298,7 +309,7 @@ public sealed class RunStore(NpgsqlDataSource database)
     }
 
     internal const string StepColumns =
-        "run_step.action, run_step.key, run_step.person_id, run_step.line, before_name, before_facts::text, before_addresses, after_name, after_facts::text, after_addresses, run_step.is_new";
+        "run_step.action, run_step.key, run_step.person_id, run_step.line, before_name, before_facts, before_addresses, after_name, after_facts, after_addresses, run_step.is_new";
 
     internal static string Text(StepAction action) => action switch { StepAction.Join => "join", StepAction.Change => "change", StepAction.Leave => "leave", _ => "return" };
 
@@ -318,7 +329,7 @@ public sealed class RunStore(NpgsqlDataSource database)
             """,
             cancellationToken);
         var buffer = new ArrayBufferWriter<byte>(1024);
-        await using var writer = new Utf8JsonWriter(buffer, FactsJson.WriterOptions);
+        await using var writer = new Utf8JsonWriter(buffer, Facts.WriterOptions);
         foreach (var (step, before, beforeHash) in steps)
         {
             await copy.StartRowAsync(cancellationToken);
@@ -343,7 +354,7 @@ public sealed class RunStore(NpgsqlDataSource database)
             }
 
             await copy.WriteAsync(state.DistinguishedName, NpgsqlDbType.Text, cancellationToken);
-            await copy.WriteAsync(FactsJson.Write(state.Facts, buffer, writer), NpgsqlDbType.Jsonb, cancellationToken);
+            await copy.WriteAsync(state.Facts.Write(buffer, writer), NpgsqlDbType.Text, cancellationToken);
             await copy.WriteAsync(state.Addresses.ToArray(), NpgsqlDbType.Array | NpgsqlDbType.Text, cancellationToken);
             await copy.WriteAsync(hash, NpgsqlDbType.Uuid, cancellationToken);
         }

@@ -53,6 +53,8 @@ public sealed class DatabaseTests
         await new RunStore(source).PlanAsync(again, content, Core.People.FieldCatalogue.Standard, new Actor(null, "test"), CancellationToken.None);
         var planned = (await new RunStore(source).FindAsync(again.Id, CancellationToken.None))!;
         Assert.Equal((new RunCounts(0, 0, 0, 0), 1), (planned.Counts, planned.Unchanged));
+        // And from now on the hash is known, so that the next sync need not look at them again.
+        Assert.Equal(0L, await database.AskAsync<long>("select count(*) from source_entry where key = 'mia' and content_hash = '00000000-0000-0000-0000-000000000000'"));
     }
 
     [Fact]

@@ -55,6 +55,18 @@ public sealed class ScimTests
     }
 
     [Fact]
+    public async Task A_push_that_says_the_same_is_no_change_although_a_Relevo_of_before_hashed_it_in_another_way()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        using var client = await Client.MakeAsync(server, browser);
+        var created = await client.SendAsync(HttpMethod.Post, "Users", Mia);
+        await server.Database.DoAsync("update source_entry set content_hash = '00000000-0000-0000-0000-000000000000'");
+        Assert.Equal(HttpStatusCode.OK, (await client.SendAsync(HttpMethod.Put, $"Users/{created.Body!["id"]}", Mia)).Status);
+        Assert.Equal(new RunCounts(1, 0, 0, 0), Assert.Single(await browser.GetAsync<SourceRun[]>("api/runs")).Counts);
+    }
+
+    [Fact]
     public async Task Lost_updates_and_known_versions_are_told_by_ETags()
     {
         await using var server = await RunningServer.StartAsync();

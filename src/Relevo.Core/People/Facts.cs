@@ -1,47 +1,65 @@
+using System.Buffers;
 using System.Collections.Immutable;
+using System.Text;
+using System.Text.Json;
 
 namespace Relevo.Core.People;
 
 /// <summary>
 /// Facts by field name. A field that is not there has no value on its layer; a field that is there with an empty text is an explicit blank,
-/// which is a value. Kept as one sorted array: a hundred thousand people have one of these each.
+/// which is a value. Kept as one sorted array: a hundred thousand people have one of these each. Facts of a source that is being read are one piece of
+/// UTF-8 until somebody looks at them: most of them go as they are into the database.
 /// </summary>
 public sealed class Facts : IEquatable<Facts>
 {
-    private readonly KeyValuePair<string, string>[] pairs;
+    private const int MaxPlainName = 64; // a longer name is looked for in the general way
+
+    private readonly ReadOnlyMemory<byte> json; // an object in the order of the names; empty when there are pairs
+    private KeyValuePair<string, string>[]? pairs; // taken out of the object when first looked at; two threads take out the same
 
     /// <summary>Keeps the values in the order of their names; of a name that stands twice the last value stays.</summary>
     public Facts(IEnumerable<KeyValuePair<string, string>> values)
     {
         pairs = [.. values];
         // Sources mostly give their facts in this order already.
-        if (!IsSorted()) Array.Sort(pairs, (left, right) => string.CompareOrdinal(left.Key, right.Key));
-        if (HasRepeats()) pairs = [.. pairs.GroupBy(pair => pair.Key, StringComparer.Ordinal).Select(group => group.Last())];
+        if (!IsSorted(pairs)) Array.Sort(pairs, (left, right) => string.CompareOrdinal(left.Key, right.Key));
+        if (HasRepeats(pairs)) pairs = [.. pairs.GroupBy(pair => pair.Key, StringComparer.Ordinal).Select(group => group.Last())];
     }
 
+    private Facts(ReadOnlyMemory<byte> json) => this.json = json;
+
     /// <summary>No facts at all.</summary>
-    public static Facts None { get; } = new([]);
+    public static Facts None { get; } = new(Array.Empty<KeyValuePair<string, string>>());
+
+    /// <summary>Facts that are written down already: an object of texts in UTF-8 as <see cref="WriterOptions"/> have it, in the order of its names, each once.</summary>
+    internal static Facts Written(ReadOnlyMemory<byte> json) => new(json);
+
+    /// <summary>How facts are written as JSON.</summary>
+    public static JsonWriterOptions WriterOptions { get; } = new() { SkipValidation = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
     /// <summary>The values in the order of their names.</summary>
-    public ReadOnlySpan<KeyValuePair<string, string>> Pairs => pairs;
+    public ReadOnlySpan<KeyValuePair<string, string>> Pairs => Kept;
 
     /// <summary>How many fields there are.</summary>
-    public int Count => pairs.Length;
+    public int Count => Kept.Length;
 
     /// <summary>The names in order.</summary>
-    public IEnumerable<string> Names => pairs.Select(pair => pair.Key);
+    public IEnumerable<string> Names => Kept.Select(pair => pair.Key);
+
+    private KeyValuePair<string, string>[] Kept => pairs ??= [.. Read(json.Span)];
 
     /// <summary>The value, or null when the field is not there.</summary>
     public string? this[string field]
     {
         get
         {
-            int low = 0, high = pairs.Length - 1;
+            if (pairs is not { } known) return Find(json.Span, field);
+            int low = 0, high = known.Length - 1;
             while (low <= high)
             {
                 var middle = (low + high) >> 1;
-                var order = string.CompareOrdinal(pairs[middle].Key, field);
-                if (order == 0) return pairs[middle].Value;
+                var order = string.CompareOrdinal(known[middle].Key, field);
+                if (order == 0) return known[middle].Value;
                 if (order < 0) low = middle + 1;
                 else high = middle - 1;
             }
@@ -53,20 +71,126 @@ public sealed class Facts : IEquatable<Facts>
     /// <summary>The same facts with one field set (null takes it out).</summary>
     public Facts With(string field, string? value)
     {
-        var others = pairs.Where(pair => pair.Key != field);
+        var others = Kept.Where(pair => pair.Key != field);
         return new Facts(value is null ? others : others.Append(KeyValuePair.Create(field, value)));
     }
 
+    /// <summary>The facts as a JSON object in UTF-8, names in order. buffer: used over and over.</summary>
+    public ReadOnlyMemory<byte> Write(ArrayBufferWriter<byte> buffer, Utf8JsonWriter writer)
+    {
+        if (!json.IsEmpty) return json;
+        buffer.ResetWrittenCount();
+        writer.Reset(buffer);
+        writer.WriteStartObject();
+        foreach (var pair in Pairs) writer.WriteString(pair.Key, pair.Value);
+        writer.WriteEndObject();
+        writer.Flush();
+        return buffer.WrittenMemory;
+    }
+
+    /// <summary>Writes names and values one after the other in UTF-8, each ended by a byte of its own that no text holds. Returns the bytes written. target: see <see cref="MostBytes"/>.</summary>
+    internal int WriteEnded(Span<byte> target, byte afterName, byte afterValue)
+    {
+        var at = 0;
+        if (pairs is { } known)
+        {
+            foreach (var (name, value) in known)
+            {
+                at += Encoding.UTF8.GetBytes(name, target[at..]);
+                target[at++] = afterName;
+                at += Encoding.UTF8.GetBytes(value, target[at..]);
+                target[at++] = afterValue;
+            }
+
+            return at;
+        }
+
+        if (IsPlain(json.Span)) return WritePlain(json.Span, target, afterName, afterValue);
+        var reader = new Utf8JsonReader(json.Span);
+        while (reader.Read())
+        {
+            if (reader.TokenType is not (JsonTokenType.PropertyName or JsonTokenType.String)) continue;
+            at += reader.CopyString(target[at..]);
+            target[at++] = reader.TokenType == JsonTokenType.PropertyName ? afterName : afterValue;
+        }
+
+        return at;
+    }
+
+    /// <summary>Bytes that <see cref="WriteEnded"/> writes at most.</summary>
+    internal int MostBytes => pairs is null ? json.Length : Pairs.ToArray().Sum(pair => ((pair.Key.Length + pair.Value.Length) * 3) + 2);
+
     /// <inheritdoc />
-    public bool Equals(Facts? other) => other is not null && pairs.AsSpan().SequenceEqual(other.pairs);
+    public bool Equals(Facts? other) => other is not null && (ReferenceEquals(this, other) || Pairs.SequenceEqual(other.Pairs));
 
     /// <inheritdoc />
     public override bool Equals(object? obj) => Equals(obj as Facts);
 
     /// <inheritdoc />
-    public override int GetHashCode() => pairs.Length == 0 ? 0 : HashCode.Combine(pairs.Length, pairs[0].Value, pairs[^1].Value);
+    public override int GetHashCode() => Count == 0 ? 0 : HashCode.Combine(Count, Kept[0].Value, Kept[^1].Value);
 
-    private bool IsSorted()
+    /// <summary>True when nothing is escaped: then each quote begins or ends a text, and texts stand for themselves.</summary>
+    private static bool IsPlain(ReadOnlySpan<byte> json) => !json.Contains((byte)'\\');
+
+    private static int WritePlain(ReadOnlySpan<byte> json, Span<byte> target, byte afterName, byte afterValue)
+    {
+        var at = 0;
+        for (var isName = true; json.IndexOf((byte)'"') is var start and >= 0; isName = !isName)
+        {
+            json = json[(start + 1)..];
+            var length = json.IndexOf((byte)'"');
+            json[..length].CopyTo(target[at..]);
+            at += length;
+            target[at++] = isName ? afterName : afterValue;
+            json = json[(length + 1)..];
+        }
+
+        return at;
+    }
+
+    private static List<KeyValuePair<string, string>> Read(ReadOnlySpan<byte> json)
+    {
+        var read = new List<KeyValuePair<string, string>>(20);
+        var reader = new Utf8JsonReader(json);
+        var name = "";
+        while (reader.Read())
+        {
+            if (reader.TokenType == JsonTokenType.PropertyName) name = reader.GetString()!;
+            else if (reader.TokenType == JsonTokenType.String) read.Add(KeyValuePair.Create(name, reader.GetString()!));
+        }
+
+        return read;
+    }
+
+    private static string? Find(ReadOnlySpan<byte> json, string field)
+    {
+        if (IsPlain(json) && Ascii.IsValid(field) && field.Length <= MaxPlainName) return FindPlain(json, field);
+        var reader = new Utf8JsonReader(json);
+        while (reader.Read())
+        {
+            if (reader.TokenType != JsonTokenType.PropertyName) continue;
+            var isIt = reader.ValueTextEquals(field);
+            reader.Read();
+            if (isIt) return reader.GetString();
+        }
+
+        return null;
+    }
+
+    /// <summary>Only a name is followed by a colon and a quote, so the first place that reads like it is it.</summary>
+    private static string? FindPlain(ReadOnlySpan<byte> json, string field)
+    {
+        Span<byte> wanted = stackalloc byte[MaxPlainName + 4];
+        wanted[0] = (byte)'"';
+        var length = Encoding.UTF8.GetBytes(field, wanted[1..]);
+        "\":\""u8.CopyTo(wanted[(length + 1)..]);
+        var start = json.IndexOf(wanted[..(length + 4)]);
+        if (start < 0) return null;
+        json = json[(start + length + 4)..];
+        return Encoding.UTF8.GetString(json[..json.IndexOf((byte)'"')]);
+    }
+
+    private static bool IsSorted(KeyValuePair<string, string>[] pairs)
     {
         for (var index = 1; index < pairs.Length; index++)
         {
@@ -76,7 +200,7 @@ public sealed class Facts : IEquatable<Facts>
         return true;
     }
 
-    private bool HasRepeats()
+    private static bool HasRepeats(KeyValuePair<string, string>[] pairs)
     {
         for (var index = 1; index < pairs.Length; index++)
         {

@@ -1,6 +1,7 @@
 using System.Buffers;
 using System.Collections.Concurrent;
 using System.Globalization;
+using System.Text;
 using System.Text.RegularExpressions;
 
 namespace Relevo.Core.People;
@@ -26,6 +27,13 @@ public static class FieldCheck
         if (field.Kind == FieldKind.Choice && !field.Rule.Choices.Contains(text, StringComparer.Ordinal)) return $"It is none of {string.Join(", ", field.Rule.Choices)}.";
         if (field.Kind == FieldKind.Picture && !IsPicture(text)) return "It is no picture of the library; hand the picture in, and it becomes one.";
         return field.Rule.Pattern.Length > 0 && !Compile(field.Rule.Pattern).IsMatch(text) ? "It does not match the field's pattern." : null;
+    }
+
+    /// <summary>The same for a value in UTF-8. Most fields have no rule but their length, and nothing has more characters than bytes.</summary>
+    public static string? Refuse(Field field, ReadOnlySpan<byte> utf8)
+    {
+        var isFree = field.Kind is not (FieldKind.Date or FieldKind.Choice or FieldKind.Picture) && field.Rule.Pattern.Length == 0 && field.Rule.MaxLength == 0;
+        return isFree && utf8.Length <= MaxCharacters ? null : Refuse(field, Encoding.UTF8.GetString(utf8));
     }
 
     /// <summary>What is doubtful about a value that is taken as it is, as a sentence, or null. region: for telephone numbers without a plus sign.</summary>

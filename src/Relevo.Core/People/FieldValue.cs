@@ -60,6 +60,14 @@ public readonly record struct FieldValue(string Text, string Link)
         return line.ToString().Trim();
     }
 
+    /// <summary>The same in UTF-8, which must be valid. Plain ASCII without spaces at its ends, nearly every value there is, is itself.</summary>
+    public static ReadOnlyMemory<byte> OneLine(ReadOnlyMemory<byte> utf8)
+    {
+        var text = utf8.Span;
+        if (text.IsEmpty || (text[0] != ' ' && text[^1] != ' ' && text.IndexOfAnyExceptInRange((byte)' ', (byte)'~') < 0)) return utf8;
+        return Encoding.UTF8.GetBytes(OneLine(Encoding.UTF8.GetString(text)));
+    }
+
     /// <summary>RFC 3339's full-date as 24 Nov 2026; anything else as it is.</summary>
     private static string DateText(string text) =>
         DateOnly.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day) ? day.ToString("d MMM yyyy", CultureInfo.InvariantCulture) : text;

@@ -29,6 +29,7 @@ public static class LdifReader
         [EnumeratorCancellation] CancellationToken cancellationToken)
     {
         var blocks = new LdifBlockReader(stream, limits);
+        var parser = new LdifRecordParser();
         var problems = 0;
         var isFirst = true;
         while (true)
@@ -49,7 +50,7 @@ public static class LdifReader
 
             if (block.Lines.Length > 0 || block.Problem is not null)
             {
-                var item = block.Problem is { } unread ? new LdifItem(null, unread) : LdifRecordParser.Parse(block);
+                var item = block.Problem is { } unread ? new LdifItem(null, unread) : parser.Parse(block);
                 yield return item;
                 if (item.Problem is not null && ++problems >= limits.MaxProblems && !block.IsEnd)
                 {

@@ -1,6 +1,5 @@
 using System.Buffers;
 using System.Buffers.Text;
-using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using System.Text;
 using System.Text.RegularExpressions;
@@ -9,12 +8,14 @@ using System.Text.Unicode;
 namespace Relevo.Core.People.Formats;
 
 /// <summary>Turns the logical lines of one record into a record or the first problem in it. Source: RFC 2849.</summary>
-internal static partial class LdifRecordParser
+internal sealed partial class LdifRecordParser
 {
     private static readonly ImmutableHashSet<string> ModifyOperations = ["add", "delete", "replace"];
     private static readonly ImmutableHashSet<string> RenameLines = ["newrdn", "deleteoldrdn", "newsuperior"];
+    private readonly LdifDescriptions descriptions = new();
 
-    public static LdifItem Parse(LdifBlock block)
+    /// <summary>One record after the other.</summary>
+    public LdifItem Parse(LdifBlock block)
     {
         try
         {
@@ -26,7 +27,7 @@ internal static partial class LdifRecordParser
         }
     }
 
-    private static LdifRecord ParseRecord(LdifBlock block)
+    private LdifRecord ParseRecord(LdifBlock block)
     {
         var head = ParseLine(block, 0);
         if (!Is(head, "dn")) throw new UnreadableLineException(head.Line, $"The record begins with \"{LdifReader.Shorten(head.Description)}\", not with its \"dn\".");
@@ -48,7 +49,7 @@ internal static partial class LdifRecordParser
         return new LdifEntry(name.Trim(), head.Line, values);
     }
 
-    private static LdifChange ParseChange(string name, long line, string type, ImmutableArray<LdifControl> controls, LdifBlock block, int next)
+    private LdifChange ParseChange(string name, long line, string type, ImmutableArray<LdifControl> controls, LdifBlock block, int next)
     {
         switch (type)
         {
@@ -73,7 +74,7 @@ internal static partial class LdifRecordParser
         }
     }
 
-    private static ImmutableArray<LdifModification> ParseModifications(LdifBlock block, int next)
+    private ImmutableArray<LdifModification> ParseModifications(LdifBlock block, int next)
     {
         var modifications = ImmutableArray.CreateBuilder<LdifModification>();
         while (next < block.Lines.Length)
@@ -98,7 +99,7 @@ internal static partial class LdifRecordParser
         return modifications.ToImmutable();
     }
 
-    private static LdifControl ParseControl(LdifValue line)
+    private LdifControl ParseControl(LdifValue line)
     {
         var match = ControlPattern().Match(Text(line));
         if (!match.Success) throw new UnreadableLineException(line.Line, "The control is not an object identifier with an optional true or false and a value.");
@@ -109,7 +110,7 @@ internal static partial class LdifRecordParser
         return new LdifControl(match.Groups["oid"].Value, criticality, spec.Bytes);
     }
 
-    private static ImmutableArray<LdifValue> ParseValues(LdifBlock block, int from)
+    private ImmutableArray<LdifValue> ParseValues(LdifBlock block, int from)
     {
         var values = ImmutableArray.CreateBuilder<LdifValue>(block.Lines.Length - from);
         for (var index = from; index < block.Lines.Length; index++)
@@ -122,13 +123,13 @@ internal static partial class LdifRecordParser
         return values.MoveToImmutable();
     }
 
-    private static LdifValue ParseLine(LdifBlock block, int index)
+    private LdifValue ParseLine(LdifBlock block, int index)
     {
         var (start, length, number) = block.Lines[index];
         var bytes = block[index];
         var colon = bytes.IndexOf((byte)':');
         if (colon <= 0) throw new UnreadableLineException(number, NotALine(bytes));
-        var (attribute, options) = ParseDescription(bytes[..colon]) ?? throw new UnreadableLineException(number, NotALine(bytes));
+        var (attribute, options) = descriptions.Find(index, bytes[..colon]) ?? throw new UnreadableLineException(number, NotALine(bytes));
         var rest = bytes[(colon + 1)..];
         if (rest.StartsWith(":"u8)) return new LdifValue(attribute, options, Decode(rest[1..].TrimStart((byte)' '), number, attribute), LdifValueKind.Base64, number);
         var isUrl = rest.StartsWith("<"u8);
@@ -137,30 +138,6 @@ internal static partial class LdifRecordParser
             ? new LdifValue(attribute, options, block.Bytes.AsMemory(start + length - plain.Length, plain.Length), isUrl ? LdifValueKind.Url : LdifValueKind.Text, number)
             : throw new UnreadableLineException(number, $"The value of \"{attribute}\" is not UTF-8.");
     }
-
-    /// <summary>Attribute and options. Files repeat the same few descriptions for every entry, so each is looked at once.</summary>
-    private static (string Attribute, ImmutableArray<string> Options)? ParseDescription(ReadOnlySpan<byte> bytes)
-    {
-        const int maxKept = 1000; // descriptions; a schema has a few hundred
-        const int maxCharacters = 128; // a longer one is no attribute's name, and is looked at in full
-        Span<char> characters = stackalloc char[maxCharacters];
-        if (bytes.Length > maxCharacters || !Utf8.IsValid(bytes)) return Parse(Encoding.UTF8.GetString(bytes));
-        var description = characters[..Encoding.UTF8.GetChars(bytes, characters)];
-        if (Descriptions.GetAlternateLookup<ReadOnlySpan<char>>().TryGetValue(description, out var known)) return known;
-        var parsed = Parse(description.ToString());
-        if (parsed is { } good && Descriptions.Count < maxKept) Descriptions.TryAdd(description.ToString(), good);
-        return parsed;
-
-        static (string, ImmutableArray<string>)? Parse(string description)
-        {
-            if (!DescriptionPattern().IsMatch(description)) return null;
-            var parts = description.Split(';');
-            return (parts[0], ImmutableArray.Create(parts, 1, parts.Length - 1));
-        }
-    }
-
-    /// <summary>What was seen before, by its text: the same answer for everybody, so threads may share it.</summary>
-    private static readonly ConcurrentDictionary<string, (string, ImmutableArray<string>)> Descriptions = new(StringComparer.Ordinal);
 
     private static ReadOnlyMemory<byte> Decode(ReadOnlySpan<byte> base64, long line, string attribute)
     {
@@ -180,9 +157,6 @@ internal static partial class LdifRecordParser
     private static string Text(LdifValue value) => value.TryGetText(out var text) ? text : throw new UnreadableLineException(value.Line, "The value is not UTF-8.");
 
     private static bool Is(LdifValue value, string attribute) => string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase);
-
-    [GeneratedRegex(@"^(?:[A-Za-z][A-Za-z0-9-]*|[0-9]+(?:\.[0-9]+)*)(?:;[A-Za-z0-9-]+)*$", RegexOptions.CultureInvariant)]
-    private static partial Regex DescriptionPattern();
 
     [GeneratedRegex(@"^(?<oid>[0-9]+(?:\.[0-9]+)*)(?: +(?<critical>true|false))?(?<value>:.*)?$", RegexOptions.CultureInvariant | RegexOptions.Singleline)]
     private static partial Regex ControlPattern();

@@ -1,10 +1,26 @@
+using System.Buffers;
 using System.Collections.Immutable;
+using System.Text;
+using System.Text.Json;
 using Relevo.Core.People.Formats;
 
 namespace Relevo.Core.People.Sources;
 
-/// <summary>One value of a record as text on one line, with the line it stands on (0 when the source has no lines).</summary>
-public readonly record struct RecordValue(string Attribute, string Text, long Line);
+/// <summary>One value of a record as text on one line in UTF-8, with the line it stands on (0 when the source has no lines).</summary>
+public readonly record struct RecordValue(string Attribute, ReadOnlyMemory<byte> Utf8, long Line)
+{
+    /// <summary>A value that is a string already.</summary>
+    public RecordValue(string attribute, string text, long line)
+        : this(attribute, Encoding.UTF8.GetBytes(text), line)
+    {
+    }
+
+    /// <summary>True when there is nothing in it.</summary>
+    public bool IsEmpty => Utf8.IsEmpty;
+
+    /// <summary>The text, made anew each time it is asked for.</summary>
+    public string Text => Encoding.UTF8.GetString(Utf8.Span);
+}
 
 /// <summary>One record of a source, whatever form it came in.</summary>
 /// <param name="Name">The source's name for it: a distinguished name, or empty.</param>
@@ -81,17 +97,20 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
     public const int MaxRefused = 500;
 
     private const int MaxKeyCharacters = 1000; // an id, not a text
+    private const string Manager = "manager";
+    private static readonly JsonEncodedText GroupsName = JsonEncodedText.Encode(GroupNames.Field);
     private readonly MappedFields fields = MappedFields.Compile(mapping, catalogue);
     private readonly ImmutableArray<ListedPerson>.Builder people = ImmutableArray.CreateBuilder<ListedPerson>();
     private readonly List<LdifProblem> problems = [];
     private readonly List<RefusedValue> refused = [];
     private readonly Dictionary<string, long> keys = new(StringComparer.OrdinalIgnoreCase);
     private readonly Dictionary<string, long> addresses = new(StringComparer.OrdinalIgnoreCase);
-    private readonly SharedTexts shared = new();
+    private readonly SharedPieces pieces = new();
     private readonly Dictionary<string, List<string>> groupsByMember = new(StringComparer.Ordinal);
     private int refusedCount;
     private int others;
     private bool sawRecord;
+    private bool sawManager;
 
     /// <summary>True when reading on would only add to too many problems.</summary>
     public bool IsFull => problems.Count > maxProblems;
@@ -138,21 +157,36 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
     {
         sawRecord = true;
         var key = KeyOf(record);
-        var read = fields.Read(record);
-        var facts = new List<KeyValuePair<string, string>>(read.Length);
-        foreach (var (field, text, line) in read)
+        var groups = record.Has("memberOf") ? GroupNames.Join(record.Texts("memberOf").Select(GroupNames.OfDistinguishedName)) : null;
+        var isNamed = false;
+        pieces.Drop(); // of a record that was not taken
+        using var facts = new Utf8JsonWriter(pieces, Facts.WriterOptions);
+        facts.WriteStartObject();
+        foreach (var (place, utf8, line) in fields.Read(record))
         {
-            if (FieldCheck.Refuse(field, text) is { } reason) Refuse(line, NameOf(record, key), field.Label, text, reason);
-            else facts.Add(KeyValuePair.Create(field.Name, shared.Of(field.Name).Keep(text)));
+            var field = fields[place].Field;
+            if (FieldCheck.Refuse(field, utf8.Span) is { } reason)
+            {
+                Refuse(line, NameOf(record, key), field.Label, Encoding.UTF8.GetString(utf8.Span), reason);
+                continue;
+            }
+
+            if (groups is not null && string.CompareOrdinal(field.Name, GroupNames.Field) > 0) AddGroups();
+            facts.WriteString(fields[place].Name, utf8.Span);
+            isNamed |= field.Name == "displayName";
+            sawManager |= field.Name == Manager;
         }
 
+        if (groups is not null) AddGroups();
+        facts.WriteEndObject();
+        facts.Flush();
         if (key.Length is 0 or > MaxKeyCharacters)
         {
             Fail(record.Line, key.Length == 0 ? $"The person has no value in {string.Join(" or ", mapping.Key)}, by which they would be known again." : $"The id has {key.Length} characters; at most {MaxKeyCharacters} are taken.");
             return;
         }
 
-        if (!facts.Exists(static pair => pair.Key == "displayName"))
+        if (!isNamed)
         {
             Fail(record.Line, "The person has no name: neither displayName nor cn, or what they are mapped from.");
             return;
@@ -164,8 +198,13 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
             return;
         }
 
-        if (record.Has("memberOf") && GroupNames.Join(record.Texts("memberOf").Select(GroupNames.OfDistinguishedName)) is { } groups) facts.Add(KeyValuePair.Create(GroupNames.Field, shared.Of(GroupNames.Field).Keep(groups)));
-        people.Add(new ListedPerson(key, record.Name, new Facts(facts), ReadAddresses(record, key), record.Line));
+        people.Add(new ListedPerson(key, record.Name, Facts.Written(pieces.Take()), ReadAddresses(record, key), record.Line));
+
+        void AddGroups()
+        {
+            facts.WriteString(GroupsName, groups);
+            groups = null;
+        }
     }
 
     /// <summary>What was listed. emptyMessage: said when there was nothing at all; null when nobody need be there.</summary>
@@ -177,7 +216,7 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
         {
             if (!groupsByMember.TryGetValue(DirectoryNames.Normalise(people[index].DistinguishedName), out var groups)) continue;
             var all = GroupNames.Join(groups.Concat(GroupNames.Split(people[index].Facts[GroupNames.Field])))!;
-            people[index] = people[index] with { Facts = people[index].Facts.With(GroupNames.Field, shared.Of(GroupNames.Field).Keep(all)) };
+            people[index] = people[index] with { Facts = people[index].Facts.With(GroupNames.Field, all) };
         }
 
         BreakCircles();
@@ -187,11 +226,10 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
     /// <summary>Leaves out managers who stand in a circle: whoever follows them upwards would never arrive.</summary>
     private void BreakCircles()
     {
-        const string manager = "manager";
-        if (!people.Any(person => person.Facts[manager] is not null)) return;
+        if (!sawManager) return;
         var byName = new Dictionary<string, int>(people.Count, StringComparer.Ordinal);
         for (var index = 0; index < people.Count; index++) byName.TryAdd(DirectoryNames.Normalise(people[index].DistinguishedName), index);
-        var above = people.Select(person => person.Facts[manager] is { Length: > 0 } name && byName.TryGetValue(DirectoryNames.Normalise(name), out var place) ? place : -1).ToArray();
+        var above = people.Select(person => person.Facts[Manager] is { Length: > 0 } name && byName.TryGetValue(DirectoryNames.Normalise(name), out var place) ? place : -1).ToArray();
         var seenFrom = new int[people.Count]; // 1 + where the walk began that came by first
         for (var start = 0; start < above.Length; start++)
         {
@@ -209,8 +247,8 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
             var names = string.Join(", ", circle.Take(5).Append(at).Select(place => people[place].Name));
             foreach (var place in circle)
             {
-                Refuse(people[place].Line, people[place].Name, catalogue.Label(manager), people[place].Facts[manager]!, $"These are managers of one another in a circle: {names}.");
-                people[place] = people[place] with { Facts = people[place].Facts.With(manager, null) };
+                Refuse(people[place].Line, people[place].Name, catalogue.Label(Manager), people[place].Facts[Manager]!, $"These are managers of one another in a circle: {names}.");
+                people[place] = people[place] with { Facts = people[place].Facts.With(Manager, null) };
             }
         }
     }
@@ -246,7 +284,7 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
         {
             foreach (var value in record.Values)
             {
-                if (value.Text.Length > 0 && string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase)) return value.Text;
+                if (!value.IsEmpty && string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase)) return value.Text;
             }
         }
 

@@ -13,6 +13,7 @@ namespace Relevo.Core.People.Sources;
 /// </summary>
 public static class LdifListing
 {
+    private const string ObjectClass = "objectClass";
     private const int MaxValueBytes = 20_000; // of one value; fields have their own, shorter limit
     private static readonly ImmutableHashSet<string> PersonClasses =
         ImmutableHashSet.Create(StringComparer.OrdinalIgnoreCase, "person", "organizationalPerson", "inetOrgPerson");
@@ -24,8 +25,10 @@ public static class LdifListing
     public static async Task<DirectoryContent> ReadAsync(Stream stream, Mapping mapping, FieldCatalogue catalogue, LdifLimits limits, TakePicture? takePicture, CancellationToken cancellationToken)
     {
         var listing = new Listing(mapping, catalogue, limits.MaxProblems);
-        var reading = new Reading(mapping.Attributes(catalogue).ToHashSet(StringComparer.OrdinalIgnoreCase), SourcePictures.Attributes(mapping, catalogue), takePicture);
-        if (takePicture is null) reading.Wanted.ExceptWith(reading.Pictures);
+        var wanted = mapping.Attributes(catalogue).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var pictures = SourcePictures.Attributes(mapping, catalogue);
+        if (takePicture is null) wanted.ExceptWith(pictures);
+        var reading = new Reading(new AttributePlaces<bool>(wanted.Contains), pictures, takePicture);
         var names = new Dictionary<string, long>(StringComparer.Ordinal);
         var changes = ImmutableArray.CreateBuilder<LdifChange>();
         await foreach (var part in ConvertAsync(stream, reading, limits, cancellationToken).OnAnotherCore(cancellationToken))
@@ -51,7 +54,7 @@ public static class LdifListing
     internal static DirectoryContent ReadOne(LdifEntry entry, Mapping mapping, FieldCatalogue catalogue)
     {
         var listing = new Listing(mapping, catalogue, LdifLimits.Default.MaxProblems);
-        var part = Convert(entry, mapping.Attributes(catalogue).ToHashSet(StringComparer.OrdinalIgnoreCase));
+        var part = Convert(entry, new AttributePlaces<bool>(mapping.Attributes(catalogue).ToHashSet(StringComparer.OrdinalIgnoreCase).Contains));
         if (!part.IsPerson) return new DirectoryContent([], 1, [], [], 0);
         foreach (var problem in part.Problems) listing.Fail(problem.Line, problem.Message);
         if (part.Person is not null) listing.Take(part.Person);
@@ -64,9 +67,9 @@ public static class LdifListing
         var sample = ImmutableArray.CreateBuilder<DirectoryRecord>();
         await foreach (var item in LdifReader.ReadAsync(stream, limits, cancellationToken))
         {
-            if (item.Record is not LdifEntry entry || !IsPerson(Texts(entry, "objectClass"))) continue;
+            if (item.Record is not LdifEntry entry || !IsPerson(Texts(entry, ObjectClass))) continue;
             var texts = entry.Values.Where(value => value.Kind != LdifValueKind.Url && value.Options.IsEmpty && value.Bytes.Length <= FieldCheck.MaxCharacters && Utf8.IsValid(value.Bytes.Span));
-            sample.Add(new DirectoryRecord(entry.DistinguishedName, entry.Line, [.. texts.Select(value => new RecordValue(value.Attribute, FieldValue.OneLine(Encoding.UTF8.GetString(value.Bytes.Span)), value.Line))]));
+            sample.Add(new DirectoryRecord(entry.DistinguishedName, entry.Line, [.. texts.Select(value => new RecordValue(value.Attribute, FieldValue.OneLine(value.Bytes), value.Line))]));
             if (sample.Count > count) break;
         }
 
@@ -98,25 +101,26 @@ public static class LdifListing
     }
 
     /// <summary>A value without options is the default one; tagged ones (lang-de) wait for their own field rules.</summary>
-    private static Part Convert(LdifEntry entry, HashSet<string> wanted)
+    private static Part Convert(LdifEntry entry, AttributePlaces<bool> wanted)
     {
-        if (entry.DistinguishedName.Any(char.IsControl)) return new Part(null, entry.Line, Problems: [new LdifProblem(entry.Line, "The dn holds a control character.")]);
-        if (!IsPerson(Texts(entry, "objectClass"))) return new Part(entry.DistinguishedName, entry.Line, Members: [.. MemberAttributes.SelectMany(attribute => Texts(entry, attribute))]);
+        if (entry.DistinguishedName.AsSpan().ContainsAnyInRange('\0', '\u001F') || entry.DistinguishedName.Any(char.IsControl)) return new Part(null, entry.Line, Problems: [new LdifProblem(entry.Line, "The dn holds a control character.")]);
+        if (!IsPerson(entry)) return new Part(entry.DistinguishedName, entry.Line, Members: [.. MemberAttributes.SelectMany(attribute => Texts(entry, attribute))]);
         var values = ImmutableArray.CreateBuilder<RecordValue>(entry.Values.Length);
-        var problems = new List<LdifProblem>();
-        foreach (var value in entry.Values)
+        List<LdifProblem>? problems = null;
+        for (var index = 0; index < entry.Values.Length; index++)
         {
-            if (!value.Options.IsEmpty || !wanted.Contains(value.Attribute)) continue;
+            ref readonly var value = ref entry.Values.ItemRef(index);
+            if (!value.Options.IsEmpty || !wanted.Of(index, value.Attribute)) continue;
             var fault = value.Kind == LdifValueKind.Url ? $"The value of \"{value.Attribute}\" is given by URL, and Relevo fetches nothing; export the value itself."
                 : value.Bytes.Length > MaxValueBytes ? $"The value of \"{value.Attribute}\" has {value.Bytes.Length} bytes; at most {MaxValueBytes} are taken."
-                : !Utf8.IsValid(value.Bytes.Span) ? $"The value of \"{value.Attribute}\" is not text in UTF-8."
+                : value.Kind == LdifValueKind.Base64 && !Utf8.IsValid(value.Bytes.Span) ? $"The value of \"{value.Attribute}\" is not text in UTF-8."
                 : null;
-            if (fault is null) values.Add(new RecordValue(value.Attribute, FieldValue.OneLine(Encoding.UTF8.GetString(value.Bytes.Span)), value.Line));
-            else problems.Add(new LdifProblem(value.Line, fault));
+            if (fault is null) values.Add(new RecordValue(value.Attribute, FieldValue.OneLine(value.Bytes), value.Line));
+            else (problems ??= []).Add(new LdifProblem(value.Line, fault));
         }
 
-        var person = problems.Count == 0 ? new DirectoryRecord(entry.DistinguishedName, entry.Line, values.DrainToImmutable()) : null;
-        return new Part(entry.DistinguishedName, entry.Line, IsPerson: true, Person: person, Problems: [.. problems]);
+        var person = problems is null ? new DirectoryRecord(entry.DistinguishedName, entry.Line, values.DrainToImmutable()) : null;
+        return new Part(entry.DistinguishedName, entry.Line, IsPerson: true, Person: person, Problems: problems is null ? [] : [.. problems]);
     }
 
     private static void Take(string dn, Part part, Listing listing, Dictionary<string, long> names)
@@ -128,11 +132,21 @@ public static class LdifListing
         else if (!part.IsPerson) listing.Group(GroupNames.OfDistinguishedName(dn), part.Members);
     }
 
+    private static bool IsPerson(LdifEntry entry)
+    {
+        foreach (var value in entry.Values)
+        {
+            if (value.Attribute.Length == ObjectClass.Length && string.Equals(value.Attribute, ObjectClass, StringComparison.OrdinalIgnoreCase) && value.TryGetText(out var text) && PersonClasses.Contains(text.Trim())) return true;
+        }
+
+        return false;
+    }
+
     private static IEnumerable<string> Texts(LdifEntry entry, string attribute) =>
         entry.Values.Where(value => string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase)).Select(value => value.TryGetText(out var text) ? text : "");
 
     /// <summary>What is looked for in every record. Wanted: attributes. Pictures: those of them that hold pictures.</summary>
-    private sealed record Reading(HashSet<string> Wanted, HashSet<string> Pictures, TakePicture? TakePicture);
+    private sealed record Reading(AttributePlaces<bool> Wanted, HashSet<string> Pictures, TakePicture? TakePicture);
 
     /// <summary>What one record says. Name: null for a change, and for what could not be read at all.</summary>
     private readonly record struct Part(

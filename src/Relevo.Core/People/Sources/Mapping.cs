@@ -1,4 +1,6 @@
 using System.Collections.Immutable;
+using System.Text;
+using System.Text.Json;
 
 namespace Relevo.Core.People.Sources;
 
@@ -60,59 +62,104 @@ public sealed record Mapping(ImmutableArray<string> Key, ImmutableArray<string> 
 /// <summary>A mapping made ready for many records: each attribute knows which fields it may give a value, and in which rank.</summary>
 internal sealed class MappedFields
 {
-    private readonly (Field Field, FieldMapping Mapping)[] fields;
+    private readonly MappedField[] fields;
     private readonly Dictionary<string, (int Field, int Rank)[]> byAttribute;
+    private readonly AttributePlaces<(int Field, int Rank)[]> targets;
 
     // Used again for every record, so one reading at a time.
-    private readonly (string? Text, long Line, int Rank)[] found;
-    private readonly (Field Field, string Text, long Line)[] read;
+    private readonly (ReadOnlyMemory<byte> Utf8, long Line, int Rank)[] found;
+    private readonly (int Field, ReadOnlyMemory<byte> Utf8, long Line)[] read;
 
-    private MappedFields((Field Field, FieldMapping Mapping)[] fields)
+    private MappedFields(MappedField[] fields)
     {
         this.fields = fields;
-        found = new (string?, long, int)[fields.Length];
-        read = new (Field, string, long)[fields.Length];
+        found = new (ReadOnlyMemory<byte>, long, int)[fields.Length];
+        read = new (int, ReadOnlyMemory<byte>, long)[fields.Length];
         byAttribute = fields
-            .SelectMany((pair, place) => pair.Mapping.Joiner is null ? pair.Mapping.Attributes.Select((attribute, rank) => (attribute, place, rank)) : [])
+            .SelectMany((field, place) => field.Mapping.Joiner is null ? field.Mapping.Attributes.Select((attribute, rank) => (attribute, place, rank)) : [])
             .GroupBy(entry => entry.attribute, StringComparer.OrdinalIgnoreCase)
             .ToDictionary(group => group.Key, group => group.Select(entry => (entry.place, entry.rank)).ToArray(), StringComparer.OrdinalIgnoreCase);
+        targets = new AttributePlaces<(int, int)[]>(attribute => byAttribute.GetValueOrDefault(attribute, []));
     }
 
-    public static MappedFields Compile(Mapping mapping, FieldCatalogue catalogue) =>
-        new([.. mapping.Complete(catalogue).Where(field => catalogue.Find(field.Field) is not null).OrderBy(field => field.Field, StringComparer.Ordinal).Select(field => (catalogue.Find(field.Field)!, field))]);
+    /// <summary>A field by its place.</summary>
+    public MappedField this[int place] => fields[place];
 
-    /// <summary>The fields a record has a value for in the order of their names, each with the line it comes from. Of an attribute that repeats the first value counts, of several attributes the first that has one. The answer holds until the next record is read.</summary>
-    public ReadOnlySpan<(Field Field, string Text, long Line)> Read(DirectoryRecord record)
+    public static MappedFields Compile(Mapping mapping, FieldCatalogue catalogue) =>
+        new([.. mapping.Complete(catalogue).Where(field => catalogue.Find(field.Field) is not null).OrderBy(field => field.Field, StringComparer.Ordinal).Select(field => new MappedField(catalogue.Find(field.Field)!, field))]);
+
+    /// <summary>
+    /// The fields a record has a value for, by their place, in the order of their names, each with the line it comes from. Of an attribute that repeats the first value counts, of several
+    /// attributes the first that has one. The answer holds until the next record is read.
+    /// </summary>
+    public ReadOnlySpan<(int Field, ReadOnlyMemory<byte> Utf8, long Line)> Read(DirectoryRecord record)
     {
         Array.Clear(found);
-        var count = 0;
-        foreach (var value in record.Values)
+        for (var index = 0; index < record.Values.Length; index++)
         {
-            if (!byAttribute.TryGetValue(value.Attribute, out var targets) || value.Text is not { Length: > 0 } text) continue;
-            foreach (var (place, rank) in targets)
+            ref readonly var value = ref record.Values.ItemRef(index);
+            if (value.IsEmpty) continue;
+            foreach (var (place, rank) in targets.Of(index, value.Attribute))
             {
-                if (found[place].Text is null || rank < found[place].Rank) found[place] = (text, value.Line, rank);
+                if (found[place].Utf8.IsEmpty || rank < found[place].Rank) found[place] = (value.Utf8, value.Line, rank);
             }
         }
 
+        var count = 0;
         for (var place = 0; place < fields.Length; place++)
         {
-            var (field, mapping) = fields[place];
-            var (text, line) = mapping.Joiner is { } joiner ? Join(record, mapping.Attributes, joiner) : (found[place].Text ?? "", found[place].Line);
-            foreach (var transform in mapping.Transforms)
-            {
-                if (text.Length > 0) text = transform.Apply(text).Trim();
-            }
-
-            if (text.Length > 0) read[count++] = (field, text, line);
+            var mapping = fields[place].Mapping;
+            var (utf8, line, _) = found[place];
+            if (mapping.Joiner is not null || !mapping.Transforms.IsEmpty) (utf8, line) = Changed(record, mapping, utf8, line);
+            if (!utf8.IsEmpty) read[count++] = (place, utf8, line);
         }
 
         return read.AsSpan(0, count);
+    }
+
+    /// <summary>What is joined and transformed: rare, and done in strings.</summary>
+    private static (ReadOnlyMemory<byte> Utf8, long Line) Changed(DirectoryRecord record, FieldMapping mapping, ReadOnlyMemory<byte> utf8, long line)
+    {
+        var text = Encoding.UTF8.GetString(utf8.Span);
+        if (mapping.Joiner is { } joiner) (text, line) = Join(record, mapping.Attributes, joiner);
+        foreach (var transform in mapping.Transforms)
+        {
+            if (text.Length > 0) text = transform.Apply(text).Trim();
+        }
+
+        return (Encoding.UTF8.GetBytes(text), line);
     }
 
     private static (string Text, long Line) Join(DirectoryRecord record, ImmutableArray<string> attributes, string joiner)
     {
         var texts = attributes.SelectMany(record.Texts).Where(text => text.Length > 0);
         return (string.Join(joiner, texts), attributes.IsEmpty ? record.Line : record.LineOf(attributes[0]));
+    }
+}
+
+/// <summary>A field, how it is read and how its name is written down.</summary>
+internal sealed record MappedField(Field Field, FieldMapping Mapping)
+{
+    /// <summary>Its name, ready to be written.</summary>
+    public JsonEncodedText Name { get; } = JsonEncodedText.Encode(Field.Name);
+}
+
+/// <summary>
+/// What is known of attributes, found by the place they stand at: the records of a source mostly have the same attributes in the same order, and each attribute's name
+/// is one string for all of them. For one reading at a time. find: asked where the guess is wrong.
+/// </summary>
+internal sealed class AttributePlaces<T>(Func<string, T> find)
+{
+    private const int Places = 64; // further values of a record are looked for each time
+
+    private readonly (string? Attribute, T Known)[] seen = new (string?, T)[Places];
+
+    /// <summary>What is known of the attribute of a record's value. place: which value it is, from 0.</summary>
+    public T Of(int place, string attribute)
+    {
+        if (place >= Places) return find(attribute);
+        ref var guess = ref seen[place];
+        if (!ReferenceEquals(guess.Attribute, attribute)) guess = (attribute, find(attribute));
+        return guess.Known;
     }
 }

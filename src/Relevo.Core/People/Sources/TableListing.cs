@@ -66,7 +66,7 @@ public static class TableListing
         }
 
         if (row.Cells.All(cell => cell.Trim().Length == 0)) return;
-        var values = row.Cells.Take(columns.Length).Select((cell, index) => new RecordValue(columns[index], FieldValue.OneLine(cell), row.Line)).Where(value => value.Text.Length > 0);
+        var values = row.Cells.Take(columns.Length).Select((cell, index) => new RecordValue(columns[index], FieldValue.OneLine(cell), row.Line)).Where(value => !value.IsEmpty);
         listing.Take(new DirectoryRecord("", row.Line, [.. values]));
     }
 }
