@@ -15,7 +15,7 @@ run_bench() {
     start_cluster bench
     ensure_database people
     # As the server runs; the renderers above keep what the framework does for each of them.
-    DOTNET_TieredPGO=0 DOTNET_TC_QuickJitForLoops=0 dotnet "$bench" people "$(connection_string people)"
+    DOTNET_TieredPGO=0 dotnet "$bench" people "$(connection_string people)"
     port=$(free_port)
     trap 'stop_children; stop_cluster' EXIT
     RELEVO_DATABASE=$(connection_string people) RELEVO_URLS=http://127.0.0.1:$port RELEVO_WEB=$root/web/dist RELEVO_DEMO_FOLDER=$root/demo RELEVO_DEMO_TOKENS=$state/bench/agents.json \

@@ -17,7 +17,7 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
     /// <summary>Kinds of units with the names that steps have for them.</summary>
     public ImmutableSortedDictionary<string, ImmutableArray<string>> Units { get; init; } = ImmutableSortedDictionary<string, ImmutableArray<string>>.Empty;
 
-    /// <summary>True when no two addresses of joiners are the same and all of them are ASCII, so that nobody's idea of small letters can make them the same.</summary>
+    /// <summary>True when no two addresses that steps bring are the same and all of them are ASCII, so that nobody's idea of small letters can make them the same.</summary>
     public bool HasPlainAddresses { get; init; }
 
     public static async Task<RunPlanning> PlanAsync(NpgsqlConnection connection, Guid source, DirectoryContent content, FieldCatalogue fields, CancellationToken cancellationToken)
@@ -46,7 +46,8 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
         var listedBefore = known.Count(entry => entry.IsListed);
         var emptied = await EmptiedAsync(connection, source, steps, settings.Brake, cancellationToken);
         var brake = Core.People.Sources.Brake.Reasons(settings.Brake, listedBefore, content.People.Length, plan.Count(StepAction.Leave), emptied, fields.Label);
-        return new RunPlanning(steps, plan.Unchanged + same.Count, brake, await CollideAsync(connection, steps, cancellationToken)) { Units = UnitsOf(steps), HasPlainAddresses = ArePlain(steps) };
+        var (wanted, arePlain) = WantedAddresses(steps);
+        return new RunPlanning(steps, plan.Unchanged + same.Count, brake, await CollideAsync(connection, wanted, steps, cancellationToken)) { Units = UnitsOf(steps), HasPlainAddresses = arePlain };
     }
 
     /// <summary>Notes the hash of entries that are as they were and were hashed in another way, by a Relevo of before: once, not at every sync.</summary>
@@ -69,10 +70,21 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
             [.. steps.Select(step => step.Step.After?.Facts[field] ?? "").Where(name => name.Length > 0).Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal)];
     }
 
-    private static bool ArePlain(List<PlannedStep> steps)
+    /// <summary>Addresses that somebody gets, in small letters, and by which step; and whether all of them are ASCII and each stands once.</summary>
+    private static (Dictionary<string, SyncStep> Wanted, bool ArePlain) WantedAddresses(List<PlannedStep> steps)
     {
-        var seen = new HashSet<string>(steps.Count, StringComparer.OrdinalIgnoreCase);
-        return steps.Where(step => step.Step.IsNew).SelectMany(step => step.Step.After!.Addresses).All(address => Ascii.IsValid(address) && seen.Add(address));
+        var wanted = new Dictionary<string, SyncStep>(steps.Count, StringComparer.Ordinal);
+        var arePlain = true;
+        foreach (var (step, before, _) in steps)
+        {
+            foreach (var address in step.After?.Addresses ?? [])
+            {
+                if (before is not null && step.Action == StepAction.Change && before.Addresses.Contains(address, StringComparer.OrdinalIgnoreCase)) continue;
+                arePlain &= wanted.TryAdd(address.ToLowerInvariant(), step) && Ascii.IsValid(address);
+            }
+        }
+
+        return (wanted, arePlain);
     }
 
     /// <summary>Finds the person of another source who is the same, by what the administrator said tells it. Two who could be meant are nobody.</summary>
@@ -141,18 +153,9 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
     }
 
     /// <summary>Addresses that somebody else has and keeps: the other is of another source, or does not give it up in this run.</summary>
-    private static async Task<ImmutableArray<Collision>> CollideAsync(NpgsqlConnection connection, List<PlannedStep> steps, CancellationToken cancellationToken)
+    private static async Task<ImmutableArray<Collision>> CollideAsync(NpgsqlConnection connection, Dictionary<string, SyncStep> wanted, List<PlannedStep> steps, CancellationToken cancellationToken)
     {
         const int maxCollisions = 500; // named; more are one mistake
-        var wanted = new Dictionary<string, SyncStep>(StringComparer.Ordinal);
-        foreach (var (step, before, _) in steps)
-        {
-            foreach (var address in step.After?.Addresses ?? [])
-            {
-                if (before is null || step.Action != StepAction.Change || !before.Addresses.Contains(address, StringComparer.OrdinalIgnoreCase)) wanted.TryAdd(address.ToLowerInvariant(), step);
-            }
-        }
-
         if (wanted.Count == 0 || !await connection.ReadFirstAsync("select exists (select from account)", [], row => row.GetBoolean(0), cancellationToken)) return [];
         var released = steps.SelectMany(step => (step.Before?.Addresses ?? []).Where(address => step.Step.After?.Addresses.Contains(address, StringComparer.OrdinalIgnoreCase) != true).Select(address => (step.Step.PersonId, address.ToLowerInvariant()))).ToHashSet();
         var owners = await connection.ReadAllAsync(
