@@ -6,7 +6,7 @@ using Relevo.Core.People;
 
 namespace Relevo.Data;
 
-/// <summary>Facts as jsonb text. A reader keeps one copy of each name and of values that many people share.</summary>
+/// <summary>Facts as JSON text. A reader keeps one copy of each name and of values that many people share.</summary>
 internal sealed class FactsJson
 {
     private readonly SharedTexts shared = new();

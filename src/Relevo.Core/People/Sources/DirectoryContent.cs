@@ -165,6 +165,7 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
         foreach (var (place, utf8, line) in fields.Read(record))
         {
             var field = fields[place].Field;
+            if (groups is not null && field.Name == GroupNames.Field) continue; // what the directory itself says goes before
             if (FieldCheck.Refuse(field, utf8.Span) is { } reason)
             {
                 Refuse(line, NameOf(record, key), field.Label, Encoding.UTF8.GetString(utf8.Span), reason);

@@ -103,7 +103,7 @@ public static class LdifListing
     /// <summary>A value without options is the default one; tagged ones (lang-de) wait for their own field rules.</summary>
     private static Part Convert(LdifEntry entry, AttributePlaces<bool> wanted)
     {
-        if (entry.DistinguishedName.AsSpan().ContainsAnyInRange('\0', '\u001F') || entry.DistinguishedName.Any(char.IsControl)) return new Part(null, entry.Line, Problems: [new LdifProblem(entry.Line, "The dn holds a control character.")]);
+        if (HasControl(entry.DistinguishedName)) return new Part(null, entry.Line, Problems: [new LdifProblem(entry.Line, "The dn holds a control character.")]);
         if (!IsPerson(entry)) return new Part(entry.DistinguishedName, entry.Line, Members: [.. MemberAttributes.SelectMany(attribute => Texts(entry, attribute))]);
         var values = ImmutableArray.CreateBuilder<RecordValue>(entry.Values.Length);
         List<LdifProblem>? problems = null;
@@ -131,6 +131,8 @@ public static class LdifListing
         else if (!part.IsPerson && part.Members.IsEmpty) listing.PassOver();
         else if (!part.IsPerson) listing.Group(GroupNames.OfDistinguishedName(dn), part.Members);
     }
+
+    private static bool HasControl(ReadOnlySpan<char> name) => name.ContainsAnyInRange('\0', '\u001F') || name.ContainsAnyInRange('\u007F', '\u009F');
 
     private static bool IsPerson(LdifEntry entry)
     {

@@ -41,9 +41,6 @@ internal sealed class RuleMatcher
         foreach (var condition in whole.Where(condition => condition.Within.IsEmpty && condition is not (AllOf or AnyOf or NoneOf) && !Conditions.IsOfCell(condition))) sets[condition] = Find(condition);
     }
 
-    /// <summary>The conditions.</summary>
-    public ImmutableArray<Condition> Asked => conditions;
-
     /// <summary>Where the conditions hold in a square at a moment.</summary>
     public Match In(Cell cell, Instant moment)
     {
