@@ -18,14 +18,7 @@ public sealed class DatabaseTests
     [Fact]
     public async Task A_database_of_the_first_cut_keeps_its_people()
     {
-        await using var database = await TestDatabase.CreateEmptyAsync();
-        await database.DoAsync("create table schema_migration (schemaversionsid serial primary key, scriptname varchar(255) not null, applied timestamp not null)");
-        foreach (var file in Directory.EnumerateFiles(Path.Combine(Environment.GetEnvironmentVariable("RELEVO_ROOT")!, "src/Relevo.Data/Migrations")).Order().Take(4))
-        {
-            await database.DoAsync(await File.ReadAllTextAsync(file));
-            await database.DoAsync($"insert into schema_migration (scriptname, applied) values ('Relevo.Data.Migrations.{Path.GetFileName(file)}', now())");
-        }
-
+        await using var database = await OfVersionAsync(4);
         await database.DoAsync("""
             insert into app_user (id, sign_in_name, display_name, password_hash, role) values ('00000000-0000-0000-0000-000000000001', 'ines', 'Ines', 'x', 'administrator');
             insert into source (id, kind, name, version) values ('00000000-0000-0000-0000-0000000000aa', 'ldif', 'Directory file', 2);
@@ -55,6 +48,33 @@ public sealed class DatabaseTests
         Assert.Equal((new RunCounts(0, 0, 0, 0), 1), (planned.Counts, planned.Unchanged));
         // And from now on the hash is known, so that the next sync need not look at them again.
         Assert.Equal(0L, await database.AskAsync<long>("select count(*) from source_entry where key = 'mia' and content_hash = '00000000-0000-0000-0000-000000000000'"));
+    }
+
+    [Fact]
+    public async Task A_run_that_waited_while_Relevo_was_upgraded_is_applied_with_the_units_it_names()
+    {
+        await using var database = await OfVersionAsync(18);
+        await database.DoAsync("""
+            insert into source (id, kind, name, version) values ('00000000-0000-0000-0000-0000000000aa', 'csv', 'Staff', 1);
+            insert into run (id, source_id, source_version, kind, name, state, started_by_name) values ('00000000-0000-0000-0000-0000000000cc', '00000000-0000-0000-0000-0000000000aa', 1, 'file', 'staff.csv', 'planned', 'Ines');
+            insert into run_step (run_id, key, action, person_id, is_new, after_name, after_facts, after_addresses, after_hash) values
+                ('00000000-0000-0000-0000-0000000000cc', 'mia', 'join', gen_random_uuid(), true, 'uid=mia', '{"displayName": "Mia", "location": "Köln", "organisation": "Brackenfold Limited"}', '{mia@x.example}', gen_random_uuid()),
+                ('00000000-0000-0000-0000-0000000000cc', 'jon', 'join', gen_random_uuid(), true, 'uid=jon', '{"displayName": "Jon", "location": "KÖLN", "department": ""}', '{jon@x.example}', gen_random_uuid());
+            """);
+        await Database.MigrateAsync(database.ConnectionString, CancellationToken.None);
+        await using var source = Database.Open(database.ConnectionString);
+        Assert.Equal(ApplyOutcome.Applied, await new RunStore(source).ApplyAsync(Guid.Parse("00000000-0000-0000-0000-0000000000cc"), isAccepted: false, new Actor(null, "test"), CancellationToken.None));
+        Assert.Equal("entity Brackenfold Limited, office köln", await database.AskAsync<string>("select string_agg(kind || ' ' || case kind when 'office' then lower(name) else name end, ', ' order by kind) from unit where kind in ('entity', 'office', 'team')"));
+        Assert.Equal(["Jon", "Mia"], (await new PersonStore(source).ReadChangesAsync(null, CancellationToken.None)).People.Select(person => person.Entries[0].Facts["displayName"]).Order(StringComparer.Ordinal));
+    }
+
+    [Fact]
+    public async Task Of_several_signing_keys_the_one_stays_that_profiles_were_signed_with()
+    {
+        await using var database = await OfVersionAsync(18);
+        await database.DoAsync("insert into signing_key (id, secret, created_at) values ('old', 'x', now() - interval '1 second'), ('young', 'y', now())");
+        await Database.MigrateAsync(database.ConnectionString, CancellationToken.None);
+        Assert.Equal("young", await database.AskAsync<string>("select string_agg(id, ' ') from signing_key"));
     }
 
     [Fact]
@@ -95,5 +115,19 @@ public sealed class DatabaseTests
             var refused = await Assert.ThrowsAsync<PostgresException>(() => server.Database.DoAsync($"delete from {table}"));
             Assert.Equal(PostgresErrorCodes.ForeignKeyViolation, refused.SqlState);
         }
+    }
+
+    /// <summary>A database as a Relevo of before left it, after so many migrations.</summary>
+    private static async Task<TestDatabase> OfVersionAsync(int migrations)
+    {
+        var database = await TestDatabase.CreateEmptyAsync();
+        await database.DoAsync("create table schema_migration (schemaversionsid serial primary key, scriptname varchar(255) not null, applied timestamp not null)");
+        foreach (var file in Directory.EnumerateFiles(Path.Combine(Environment.GetEnvironmentVariable("RELEVO_ROOT")!, "src/Relevo.Data/Migrations")).Order().Take(migrations))
+        {
+            await database.DoAsync(await File.ReadAllTextAsync(file));
+            await database.DoAsync($"insert into schema_migration (scriptname, applied) values ('Relevo.Data.Migrations.{Path.GetFileName(file)}', now())");
+        }
+
+        return database;
     }
 }
