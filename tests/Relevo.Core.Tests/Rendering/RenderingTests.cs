@@ -305,6 +305,29 @@ public sealed class RenderingTests
         });
 
     [Fact]
+    public void Writing_a_signature_allocates_nothing_once_its_pattern_is_known()
+    {
+        var compiled = CompiledDesign.Compile(Build.Full(), FieldCatalogue.Standard, Build.Form);
+        var people = Enumerable.Range(0, 50).Select(number => FieldResolution.Resolve(
+            FieldCatalogue.Standard, new Facts(Shown.Select((field, place) => KeyValuePair.Create(field, (number >> (place % 3)) % 2 == 0 ? $"Jörn & Söhne {number}" : ""))), "ada@brackenfold.example")).ToArray();
+        var room = new ArrayBufferWriter<byte>(1 << 16);
+        Write();
+        var before = GC.GetAllocatedBytesForCurrentThread();
+        Write();
+        Assert.Equal(0, GC.GetAllocatedBytesForCurrentThread() - before);
+        Assert.True(room.WrittenCount > 0);
+
+        void Write()
+        {
+            foreach (var values in people)
+            {
+                room.ResetWrittenCount();
+                compiled.Render(values, Circumstances.Plain, room);
+            }
+        }
+    }
+
+    [Fact]
     public void Unpaired_surrogates_become_the_replacement_character() =>
         Assert.Contains("a\uFFFDb", Build.Render(Build.Short(), ("displayName", "a\uD800b")).Html.Text(), StringComparison.Ordinal);
 
