@@ -13,7 +13,6 @@ namespace Relevo.Data;
 /// </summary>
 internal static class PushedEntries
 {
-    private static readonly string[] UnitFields = ["organisation", "location", "department"];
 
     /// <summary>listed: what the source says of the person now; null when it says that they left.</summary>
     public static async Task ApplyAsync(NpgsqlConnection connection, ScimCaller caller, string key, ListedPerson? listed, CancellationToken cancellationToken)
@@ -204,15 +203,15 @@ internal static class PushedEntries
         cancellationToken);
 
     /// <summary>Names of units in somebody's facts.</summary>
-    private static IEnumerable<string> Named(Facts facts) => UnitFields.Select(field => $"{field}={facts[field]}").Where(name => !name.EndsWith('='));
+    private static IEnumerable<string> Named(Facts facts) => Unit.Named.Select(kind => $"{kind}={facts[Unit.FieldNaming(kind)]}").Where(name => !name.EndsWith('='));
 
     private static Task AddUnitsAsync(NpgsqlConnection connection, Facts facts, CancellationToken cancellationToken) => connection.ExecuteAsync(
         """
         insert into unit (kind, name)
-        select kind, left(name, 200) from (values ('entity', $1::text), ('office', $2), ('team', $3)) as part(kind, name)
+        select kind, left(name, 200) from unnest($1::text[], $2::text[]) as part(kind, name)
         where name <> '' and not exists (select from unit where unit.kind = part.kind and lower(unit.name) = lower(left(part.name, 200)) and retired_at is null)
         on conflict do nothing
         """,
-        [Sql.Text(facts["organisation"]), Sql.Text(facts["location"]), Sql.Text(facts["department"])],
+        [Unit.Named.Select(UnitStore.Text).ToArray(), Unit.Named.Select(kind => facts[Unit.FieldNaming(kind)] ?? "").ToArray()],
         cancellationToken);
 }

@@ -47,7 +47,7 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
         var emptied = await EmptiedAsync(connection, source, steps, settings.Brake, cancellationToken);
         var brake = Core.People.Sources.Brake.Reasons(settings.Brake, listedBefore, content.People.Length, plan.Count(StepAction.Leave), emptied, fields.Label);
         var (wanted, arePlain) = WantedAddresses(steps);
-        return new RunPlanning(steps, plan.Unchanged + same.Count, brake, await CollideAsync(connection, wanted, steps, cancellationToken)) { Units = UnitsOf(steps), HasPlainAddresses = arePlain };
+        return new RunPlanning(steps, plan.Unchanged + same.Count, brake, await CollideAsync(connection, wanted, steps, cancellationToken)) { Units = UnitsOf([.. steps.Where(step => step.Step.After is not null).Select(step => step.Step.After!.Facts)]), HasPlainAddresses = arePlain };
     }
 
     /// <summary>Notes the hash of entries that are as they were and were hashed in another way, by a Relevo of before: once, not at every sync.</summary>
@@ -62,12 +62,12 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
 
     public static EntryState State(ListedPerson person) => new(person.DistinguishedName, person.Facts, person.Addresses);
 
-    private static ImmutableSortedDictionary<string, ImmutableArray<string>> UnitsOf(List<PlannedStep> steps)
+    /// <summary>Kinds of units with the names that these facts have for them.</summary>
+    public static ImmutableSortedDictionary<string, ImmutableArray<string>> UnitsOf(IReadOnlyCollection<Facts> said)
     {
-        return new[] { ("entity", "organisation"), ("office", "location"), ("team", "department") }.ToImmutableSortedDictionary(part => part.Item1, part => Names(part.Item2));
+        return Unit.Named.ToImmutableSortedDictionary(UnitStore.Text, kind => Names(Unit.FieldNaming(kind)));
 
-        ImmutableArray<string> Names(string field) =>
-            [.. steps.Select(step => step.Step.After?.Facts[field] ?? "").Where(name => name.Length > 0).Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal)];
+        ImmutableArray<string> Names(string field) => [.. said.Select(facts => facts[field] ?? "").Where(name => name.Length > 0).Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal)];
     }
 
     /// <summary>Addresses that somebody gets, in small letters, and by which step; and whether all of them are ASCII and each stands once.</summary>

@@ -269,17 +269,9 @@ public sealed class RunStore(NpgsqlDataSource database)
             """,
             [id, undo],
             cancellationToken);
-        await connection.ExecuteAsync(
-            """
-            update run set units = coalesce((
-                select jsonb_object_agg(kind, names) from (
-                    select kind, jsonb_agg(distinct name) as names
-                    from run_step cross join lateral (values ('entity', after_facts::json->>'organisation'), ('office', after_facts::json->>'location'), ('team', after_facts::json->>'department')) as part(kind, name)
-                    where run_id = $1 and name <> '' group by kind) named), '{}')
-            where id = $1
-            """,
-            [undo],
-            cancellationToken);
+        var reader = new FactsJson();
+        var said = await connection.ReadAllAsync("select after_facts from run_step where run_id = $1 and after_facts is not null", [undo], row => reader.Read(row.GetString(0)), cancellationToken);
+        await connection.ExecuteAsync("update run set units = $2 where id = $1", [undo, Json(RunPlanning.UnitsOf(said))], cancellationToken);
         await RunApplication.ApplyAsync(connection, undo, run.SourceId, cancellationToken);
         await FinishAsync(connection, undo, run.SourceId, actor, "run taken back", cancellationToken);
         await transaction.CommitAsync(cancellationToken);

@@ -77,7 +77,8 @@ public sealed class UnitStore(NpgsqlDataSource database)
     internal static Unit Read(NpgsqlDataReader row) => new(
         row.GetGuid(0), Enum.Parse<UnitKind>(row.GetString(1), ignoreCase: true), row.GetString(2), row.Maybe<Guid?>(3), FactsJson.ReadOne(row.GetString(4)), row.GetInt32(5));
 
-    private static string Text(UnitKind kind) => kind.ToString().ToLowerInvariant();
+    /// <summary>A kind as it is kept.</summary>
+    internal static string Text(UnitKind kind) => kind.ToString().ToLowerInvariant();
 
     private static string Describe(Unit unit) =>
         JsonSerializer.Serialize(new { unit.Name, unit.Parent, Facts = unit.Facts.Pairs.ToArray().ToDictionary(pair => pair.Key, pair => pair.Value) }, RelevoJson.Options);

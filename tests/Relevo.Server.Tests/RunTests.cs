@@ -82,6 +82,19 @@ public sealed class RunTests
     }
 
     [Fact]
+    public async Task Taking_a_run_back_makes_the_offices_again_that_people_come_back_to()
+    {
+        await using var server = await RunningServer.StartAsync();
+        using var browser = await server.SignInAsync();
+        await browser.ApplyAsync(Ldif.Person("mia").TrimEnd() + "\nl: Berlin\n");
+        await browser.ApplyAsync(Ldif.Person("mia").TrimEnd() + "\nl: Potsdam\n");
+        await server.Database.DoAsync("update unit set retired_at = now() where name = 'Berlin'");
+        using var undone = await browser.SendAsync(HttpMethod.Post, $"api/runs/{(await browser.GetAsync<SourceRun[]>("api/runs"))[0].Id}/undo", null);
+        Assert.Equal(HttpStatusCode.NoContent, undone.StatusCode);
+        Assert.Equal("Berlin, Potsdam", await server.Database.AskAsync<string>("select string_agg(name, ', ' order by name) from unit where kind = 'office' and retired_at is null"));
+    }
+
+    [Fact]
     public async Task Somebody_with_the_same_id_and_another_name_is_the_same_person()
     {
         await using var server = await RunningServer.StartAsync();

@@ -25,7 +25,14 @@ public enum UnitKind
 /// <param name="Parent">For a team: the team it is in.</param>
 /// <param name="Facts">What it says for its people.</param>
 /// <param name="Revision">Counts its changes; an update made on an older one is refused.</param>
-public sealed record Unit(Guid Id, UnitKind Kind, string Name, Guid? Parent, Facts Facts, int Revision);
+public sealed record Unit(Guid Id, UnitKind Kind, string Name, Guid? Parent, Facts Facts, int Revision)
+{
+    /// <summary>Kinds that people belong to by naming them.</summary>
+    public static ImmutableArray<UnitKind> Named { get; } = [UnitKind.Entity, UnitKind.Office, UnitKind.Team];
+
+    /// <summary>The field in which people name a unit of a kind.</summary>
+    public static string FieldNaming(UnitKind kind) => kind switch { UnitKind.Entity => "organisation", UnitKind.Office => "location", _ => "department" };
+}
 
 /// <summary>The units of a company, found by the names people use for them.</summary>
 public sealed class UnitChart

@@ -101,7 +101,7 @@ public static class Conditions
     }
 
     /// <summary>The field in which people name their unit; its place in the catalogue, or -1.</summary>
-    internal static int FieldOf(UnitKind unit, CompanyRecords records) => FieldOf(unit switch { UnitKind.Entity => "organisation", UnitKind.Office => "location", _ => "department" }, records);
+    internal static int FieldOf(UnitKind unit, CompanyRecords records) => FieldOf(Unit.FieldNaming(unit), records);
 
     /// <summary>A field's place in the catalogue, or -1.</summary>
     internal static int FieldOf(string field, CompanyRecords records) => records.Fields.TryFind(field, out var index) ? index : -1;

@@ -42,6 +42,7 @@ public sealed class FactsTests
         var file = new StringBuilder("version: 1\n\n");
         for (var number = 0; number < 3000; number++) file.Append(CultureInfo.InvariantCulture, $"dn: uid=p{number}\nobjectClass: person\nuid: p{number}\ncn: P {number}\ntitle: {new string('t', 1 + (number * 7 % 990))}{number}\n\n");
         var people = (await ReadAsync(file.ToString())).People;
+        Assert.Equal(3000, people.Length);
         for (var number = 0; number < people.Length; number++) Assert.Equal(($"P {number}", $"{new string('t', 1 + (number * 7 % 990))}{number}"), (people[number].Facts["displayName"], people[number].Facts["title"]));
     }
 
@@ -56,6 +57,7 @@ public sealed class FactsTests
                 $"dn: uid={person}\nobjectClass: person\n{string.Concat(Enumerable.Repeat("seeAlso: x\n", world.before * (person % 2)))}{string.Concat(order.Select(line => string.Format(CultureInfo.InvariantCulture, lines[line], person) + "\n"))}\n"));
             var content = ReadAsync(file).GetAwaiter().GetResult();
             Assert.Empty(content.Problems);
+            Assert.Equal(world.orders.Count, content.People.Length);
             foreach (var (person, listed) in content.People.Index())
             {
                 Assert.Equal(($"{person}", $"Name {person}", $"Vet {person}", $"House {person}", $"m{person}@brackenfold.example"), (listed.Key, listed.Facts["displayName"], listed.Facts["title"], listed.Facts["organisation"], Assert.Single(listed.Addresses)));

@@ -67,7 +67,7 @@ public static class LdifListing
         var sample = ImmutableArray.CreateBuilder<DirectoryRecord>();
         await foreach (var item in LdifReader.ReadAsync(stream, limits, cancellationToken))
         {
-            if (item.Record is not LdifEntry entry || !IsPerson(Texts(entry, ObjectClass))) continue;
+            if (item.Record is not LdifEntry entry || !IsPerson(entry)) continue;
             var texts = entry.Values.Where(value => value.Kind != LdifValueKind.Url && value.Options.IsEmpty && value.Bytes.Length <= FieldCheck.MaxCharacters && Utf8.IsValid(value.Bytes.Span));
             sample.Add(new DirectoryRecord(entry.DistinguishedName, entry.Line, [.. texts.Select(value => new RecordValue(value.Attribute, FieldValue.OneLine(value.Bytes), value.Line))]));
             if (sample.Count > count) break;
