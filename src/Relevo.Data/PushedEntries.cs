@@ -20,7 +20,7 @@ internal static class PushedEntries
         var source = caller.Token.SourceId;
         var asked = listed is not null && caller.JoinBy.Contains("mail") ? listed.Addresses : [];
         var (known, openRun, sameByMail) = await FindAsync(connection, source, key, asked, cancellationToken);
-        var hash = listed is null ? Guid.Empty : EntryContent.Hash(listed.DistinguishedName, listed.Facts, listed.Addresses);
+        var hash = listed is null ? Guid.Empty : EntryContent.Hash(listed);
         StepAction? action = (known, listed) switch
         {
             (null, null) => null,

@@ -7,16 +7,10 @@ internal static class RunApplication
 {
     public static async Task ApplyAsync(NpgsqlConnection connection, Guid run, Guid source, CancellationToken cancellationToken)
     {
-        var steps = await connection.ReadFirstAsync(
-            """
-            select count(*) filter (where is_new)::int, count(*) filter (where action in ('change', 'return'))::int, count(*) filter (where action = 'leave')::int, count(*)::int
-            from run_step where run_id = $1
-            """,
-            [run],
-            row => new { New = row.GetInt32(0), Said = row.GetInt32(1), Leaving = row.GetInt32(2), All = row.GetInt32(3) },
-            cancellationToken);
-        await BulkLoad.FillAsync(connection, ["person", "source_entry", "account"], steps!.New, isBare => JoinAsync(connection, run, source, isBare, cancellationToken), cancellationToken);
-        if (steps.Said > 0)
+        var counts = await RunStore.CountsAsync(connection, run, cancellationToken);
+        var joining = counts.Joining - counts.Known;
+        await BulkLoad.FillAsync(connection, ["person", "source_entry", "account"], joining, isBare => JoinAsync(connection, run, source, isBare, cancellationToken), cancellationToken);
+        if (counts.Changing + counts.Returning > 0)
         {
             await connection.ExecuteAsync(
                 """
@@ -27,7 +21,7 @@ internal static class RunApplication
                 cancellationToken);
         }
 
-        if (steps.Leaving > 0)
+        if (counts.Leaving > 0)
         {
             await connection.ExecuteAsync(
                 """
@@ -41,7 +35,7 @@ internal static class RunApplication
         }
 
         await AddUnitsAsync(connection, run, cancellationToken);
-        if (steps.All > steps.New)
+        if (counts.Known + counts.Changing + counts.Leaving + counts.Returning > 0)
         {
             await connection.ExecuteAsync(
                 "create temporary table affected on commit drop as select distinct person_id from run_step where run_id = $1 and not is_new", [run], cancellationToken);
@@ -63,18 +57,42 @@ internal static class RunApplication
             [run, source],
             cancellationToken);
         // New people have no accounts and no other source: theirs are as the step says. The first account of a person has the person's id, because
-        // a hundred thousand random ones take as long as the rows themselves.
+        // a hundred thousand random ids take as long as the rows themselves.
         var arePlain = await connection.ReadFirstAsync("select has_plain_addresses from run where id = $1", [run], row => row.GetBoolean(0), cancellationToken);
-        var (first, order) = arePlain ? ("", "") : ("distinct on (lower(address.value))", "order by lower(address.value), number, address.place");
+        var isOnce = isBare ? "" : "on conflict (lower(address)) where retired_at is null and mailbox_id is null do nothing";
+        if (!arePlain)
+        {
+            await connection.ExecuteAsync(
+                $"""
+                insert into account (id, person_id, address, kind, position)
+                select distinct on (lower(address.value)) case when address.place = 1 then person_id else gen_random_uuid() end,
+                    person_id, address.value, case when address.place = 1 then 'own' else 'alias' end, (address.place - 1)::int
+                from run_step cross join unnest(after_addresses) with ordinality as address(value, place)
+                where run_id = $1 and is_new
+                order by lower(address.value), number, address.place
+                {isOnce}
+                """,
+                [run],
+                cancellationToken);
+            return;
+        }
+
+        // Nearly everybody has one address, and taking lists apart costs more than the rest of it.
         await connection.ExecuteAsync(
             $"""
             insert into account (id, person_id, address, kind, position)
-            select {first} case when address.place = 1 then person_id else gen_random_uuid() end,
-                person_id, address.value, case when address.place = 1 then 'own' else 'alias' end, (address.place - 1)::int
-            from run_step cross join unnest(after_addresses) with ordinality as address(value, place)
-            where run_id = $1 and is_new
-            {order}
-            {(isBare ? "" : "on conflict (lower(address)) where retired_at is null and mailbox_id is null do nothing")}
+            select person_id, person_id, after_addresses[1], 'own', 0 from run_step where run_id = $1 and is_new and after_addresses[1] is not null
+            {isOnce}
+            """,
+            [run],
+            cancellationToken);
+        await connection.ExecuteAsync(
+            $"""
+            insert into account (person_id, address, kind, position)
+            select person_id, address.value, 'alias', address.place::int
+            from run_step cross join unnest(after_addresses[2:]) with ordinality as address(value, place)
+            where run_id = $1 and is_new and cardinality(after_addresses) > 1
+            {isOnce}
             """,
             [run],
             cancellationToken);

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text;
 using System.Text.Json;
 using Npgsql;
 using Relevo.Core;
@@ -9,7 +8,7 @@ using Relevo.Core.People.Sources;
 namespace Relevo.Data;
 
 /// <summary>A step with what the entry said before.</summary>
-internal sealed record PlannedStep(SyncStep Step, EntryState? Before, Guid BeforeHash);
+internal readonly record struct PlannedStep(SyncStep Step, EntryState? Before, Guid BeforeHash);
 
 /// <summary>What a content would do to the people as they are in the caller's transaction.</summary>
 internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchanged, ImmutableArray<string> Brake, ImmutableArray<Collision> Collisions)
@@ -17,8 +16,38 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
     /// <summary>Kinds of units with the names that steps have for them.</summary>
     public ImmutableSortedDictionary<string, ImmutableArray<string>> Units { get; init; } = ImmutableSortedDictionary<string, ImmutableArray<string>>.Empty;
 
-    /// <summary>True when no two addresses that steps bring are the same and all of them are ASCII, so that nobody's idea of small letters can make them the same.</summary>
+    /// <summary>See <see cref="SyncPlan.HasPlainAddresses"/>.</summary>
     public bool HasPlainAddresses { get; init; }
+
+    /// <summary>How many steps there are of each kind.</summary>
+    public RunCounts Counts
+    {
+        get
+        {
+            var (joining, changing, leaving, returning, known) = (0, 0, 0, 0, 0);
+            foreach (var (step, _, _) in Steps)
+            {
+                switch (step.Action)
+                {
+                    case StepAction.Join:
+                        joining++;
+                        known += step.IsNew ? 0 : 1;
+                        break;
+                    case StepAction.Change:
+                        changing++;
+                        break;
+                    case StepAction.Leave:
+                        leaving++;
+                        break;
+                    default:
+                        returning++;
+                        break;
+                }
+            }
+
+            return new RunCounts(joining, changing, leaving, returning, known);
+        }
+    }
 
     public static async Task<RunPlanning> PlanAsync(NpgsqlConnection connection, Guid source, DirectoryContent content, FieldCatalogue fields, CancellationToken cancellationToken)
     {
@@ -37,17 +66,20 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
         var same = new List<SyncStep>();
         foreach (var step in plan.Steps)
         {
-            var (state, hash) = before.GetValueOrDefault(step.Key);
+            var (state, hash) = step.Action == StepAction.Join ? default : before.GetValueOrDefault(step.Key);
             if (step.Action == StepAction.Change && FieldChange.Compare(state!, State(step.After!)).IsEmpty) same.Add(step);
-            else steps.Add(new PlannedStep(step, step.Action == StepAction.Join ? null : state, hash));
+            else steps.Add(new PlannedStep(step, state, hash));
         }
 
         await RehashAsync(connection, source, same, cancellationToken);
         var listedBefore = known.Count(entry => entry.IsListed);
         var emptied = await EmptiedAsync(connection, source, steps, settings.Brake, cancellationToken);
         var brake = Core.People.Sources.Brake.Reasons(settings.Brake, listedBefore, content.People.Length, plan.Count(StepAction.Leave), emptied, fields.Label);
-        var (wanted, arePlain) = WantedAddresses(steps);
-        return new RunPlanning(steps, plan.Unchanged + same.Count, brake, await CollideAsync(connection, wanted, steps, cancellationToken)) { Units = UnitsOf([.. steps.Where(step => step.Step.After is not null).Select(step => step.Step.After!.Facts)]), HasPlainAddresses = arePlain };
+        return new RunPlanning(steps, plan.Unchanged + same.Count, brake, await CollideAsync(connection, steps, cancellationToken))
+        {
+            Units = UnitsOf([.. steps.Where(step => step.Step.After is not null).Select(step => step.Step.After!.Facts)]),
+            HasPlainAddresses = plan.HasPlainAddresses,
+        };
     }
 
     /// <summary>Notes the hash of entries that are as they were and were hashed in another way, by a Relevo of before: once, not at every sync.</summary>
@@ -70,21 +102,20 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
         ImmutableArray<string> Names(string field) => [.. said.Select(facts => facts[field] ?? "").Where(name => name.Length > 0).Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal)];
     }
 
-    /// <summary>Addresses that somebody gets, in small letters, and by which step; and whether all of them are ASCII and each stands once.</summary>
-    private static (Dictionary<string, SyncStep> Wanted, bool ArePlain) WantedAddresses(List<PlannedStep> steps)
+    /// <summary>Addresses that somebody gets, in small letters, and by which step.</summary>
+    private static Dictionary<string, SyncStep> WantedAddresses(List<PlannedStep> steps)
     {
         var wanted = new Dictionary<string, SyncStep>(steps.Count, StringComparer.Ordinal);
-        var arePlain = true;
         foreach (var (step, before, _) in steps)
         {
             foreach (var address in step.After?.Addresses ?? [])
             {
                 if (before is not null && step.Action == StepAction.Change && before.Addresses.Contains(address, StringComparer.OrdinalIgnoreCase)) continue;
-                arePlain &= wanted.TryAdd(address.ToLowerInvariant(), step) && Ascii.IsValid(address);
+                wanted.TryAdd(address.ToLowerInvariant(), step);
             }
         }
 
-        return (wanted, arePlain);
+        return wanted;
     }
 
     /// <summary>Finds the person of another source who is the same, by what the administrator said tells it. Two who could be meant are nobody.</summary>
@@ -153,10 +184,12 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
     }
 
     /// <summary>Addresses that somebody else has and keeps: the other is of another source, or does not give it up in this run.</summary>
-    private static async Task<ImmutableArray<Collision>> CollideAsync(NpgsqlConnection connection, Dictionary<string, SyncStep> wanted, List<PlannedStep> steps, CancellationToken cancellationToken)
+    private static async Task<ImmutableArray<Collision>> CollideAsync(NpgsqlConnection connection, List<PlannedStep> steps, CancellationToken cancellationToken)
     {
         const int maxCollisions = 500; // named; more are one mistake
-        if (wanted.Count == 0 || !await connection.ReadFirstAsync("select exists (select from account)", [], row => row.GetBoolean(0), cancellationToken)) return [];
+        if (steps.Count == 0 || !await connection.ReadFirstAsync("select exists (select from account)", [], row => row.GetBoolean(0), cancellationToken)) return [];
+        var wanted = WantedAddresses(steps);
+        if (wanted.Count == 0) return [];
         var released = steps.SelectMany(step => (step.Before?.Addresses ?? []).Where(address => step.Step.After?.Addresses.Contains(address, StringComparer.OrdinalIgnoreCase) != true).Select(address => (step.Step.PersonId, address.ToLowerInvariant()))).ToHashSet();
         var owners = await connection.ReadAllAsync(
             """

@@ -1,8 +1,8 @@
 using System.Buffers;
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
 using System.Text.Json;
 using Npgsql;
-using NpgsqlTypes;
 using Relevo.Core;
 using Relevo.Core.People;
 using Relevo.Core.People.Formats;
@@ -122,21 +122,24 @@ public sealed class RunStore(NpgsqlDataSource database)
     private const string Columns =
         """
         run.id, run.source_id, source.name, run.kind, run.name, run.state, run.listed, run.unchanged, run.other_entries,
-        coalesce(steps.joining, 0), coalesce(steps.changing, 0), coalesce(steps.leaving, 0), coalesce(steps.returning, 0), coalesce(steps.known, 0),
+        steps.joining, steps.changing, steps.leaving, steps.coming_back, steps.known,
         run.problems::text, run.refused_values::text, run.refused_count, run.brake, run.collisions::text,
         run.source_version <> source.version,
         run.state = 'applied' and run.kind <> 'push' and run.id = (select id from run last where last.source_id = run.source_id and last.state = 'applied' order by last.applied_at desc limit 1),
         run.started_by_name, run.started_at, run.applied_by_name, run.applied_at
         """;
 
-    private const string Tables =
+    private const string Tables = $"run join source on source.id = run.source_id {Counted}";
+
+    /// <summary>A run's steps by kind: as they were counted when it was planned; of one that grows with every push they are counted when somebody asks.</summary>
+    private const string Counted =
         """
-        run join source on source.id = run.source_id
-        left join lateral (
-            select count(*) filter (where action = 'join')::int as joining, count(*) filter (where action = 'change')::int as changing,
-                count(*) filter (where action = 'leave')::int as leaving, count(*) filter (where action = 'return')::int as returning,
-                count(*) filter (where action = 'join' and not is_new)::int as known
-            from run_step where run_step.run_id = run.id) steps on true
+        cross join lateral (
+            select run.join_count, run.change_count, run.leave_count, run.return_count, run.known_count where run.join_count is not null
+            union all
+            select count(*) filter (where action = 'join')::int, count(*) filter (where action = 'change')::int, count(*) filter (where action = 'leave')::int,
+                count(*) filter (where action = 'return')::int, count(*) filter (where action = 'join' and not is_new)::int
+            from run_step where run.join_count is null and run_step.run_id = run.id having run.join_count is null) steps (joining, changing, leaving, coming_back, known)
         """;
 
     /// <summary>Plans what a source's content would do, and keeps the plan. Nothing else changes.</summary>
@@ -145,18 +148,20 @@ public sealed class RunStore(NpgsqlDataSource database)
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
         var planning = await RunPlanning.PlanAsync(connection, run.SourceId, content, fields, cancellationToken);
+        var counts = planning.Counts;
         var state = !content.Problems.IsEmpty ? RunState.Refused : planning.Brake.IsEmpty ? RunState.Planned : RunState.Held;
         await connection.ExecuteAsync(
             """
-            insert into run (id, source_id, source_version, kind, name, state, other_entries, unchanged, listed, problems, refused_values, refused_count, brake, collisions, started_by, started_by_name, units, has_plain_addresses)
-            select $1, id, version, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17 from source where id = $2
+            insert into run (id, source_id, source_version, kind, name, state, other_entries, unchanged, listed, problems, refused_values, refused_count, brake, collisions, started_by, started_by_name, units, has_plain_addresses, join_count, change_count, leave_count, return_count, known_count)
+            select $1, id, version, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21, $22 from source where id = $2
             on conflict (id) do update set state = excluded.state, source_version = excluded.source_version, other_entries = excluded.other_entries, unchanged = excluded.unchanged,
                 listed = excluded.listed, problems = excluded.problems, refused_values = excluded.refused_values, refused_count = excluded.refused_count,
-                brake = excluded.brake, collisions = excluded.collisions, units = excluded.units, has_plain_addresses = excluded.has_plain_addresses
+                brake = excluded.brake, collisions = excluded.collisions, units = excluded.units, has_plain_addresses = excluded.has_plain_addresses,
+                join_count = excluded.join_count, change_count = excluded.change_count, leave_count = excluded.leave_count, return_count = excluded.return_count, known_count = excluded.known_count
             """,
             [
                 run.Id, run.SourceId, Text(run.Kind), run.Name, Text(state), content.OtherEntries, planning.Unchanged, content.People.Length, Json(content.Problems), Json(content.Refused), content.RefusedCount,
-                planning.Brake.ToArray(), Json(planning.Collisions), Sql.Id(actor.Id), actor.Name, Json(planning.Units), planning.HasPlainAddresses,
+                planning.Brake.ToArray(), Json(planning.Collisions), Sql.Id(actor.Id), actor.Name, Json(planning.Units), planning.HasPlainAddresses, counts.Joining, counts.Changing, counts.Leaving, counts.Returning, counts.Known,
             ],
             cancellationToken);
         await BulkLoad.FillAsync(connection, ["run_step"], planning.Steps.Count, _ => CopyAsync(connection, run.Id, planning.Steps, cancellationToken), cancellationToken);
@@ -271,7 +276,10 @@ public sealed class RunStore(NpgsqlDataSource database)
             cancellationToken);
         var reader = new FactsJson();
         var said = await connection.ReadAllAsync("select after_facts from run_step where run_id = $1 and after_facts is not null", [undo], row => reader.Read(row.GetString(0)), cancellationToken);
-        await connection.ExecuteAsync("update run set units = $2 where id = $1", [undo, Json(RunPlanning.UnitsOf(said))], cancellationToken);
+        await connection.ExecuteAsync(
+            "update run set units = $2, join_count = 0, change_count = $3, leave_count = $4, return_count = $5, known_count = 0 where id = $1",
+            [undo, Json(RunPlanning.UnitsOf(said)), run.Counts.Changing, run.Counts.Joining + run.Counts.Returning, run.Counts.Leaving],
+            cancellationToken);
         await RunApplication.ApplyAsync(connection, undo, run.SourceId, cancellationToken);
         await FinishAsync(connection, undo, run.SourceId, actor, "run taken back", cancellationToken);
         await transaction.CommitAsync(cancellationToken);
@@ -305,6 +313,14 @@ public sealed class RunStore(NpgsqlDataSource database)
 
     internal static string Text(StepAction action) => action switch { StepAction.Join => "join", StepAction.Change => "change", StepAction.Leave => "leave", _ => "return" };
 
+    /// <summary>How many steps a run has of each kind.</summary>
+    internal static async Task<RunCounts> CountsAsync(NpgsqlConnection connection, Guid run, CancellationToken cancellationToken) =>
+        (await connection.ReadFirstAsync(
+            $"select steps.joining, steps.changing, steps.leaving, steps.coming_back, steps.known from run {Counted} where run.id = $1",
+            [run],
+            row => new RunCounts(row.GetInt32(0), row.GetInt32(1), row.GetInt32(2), row.GetInt32(3), row.GetInt32(4)),
+            cancellationToken))!;
+
     private static async Task FinishAsync(NpgsqlConnection connection, Guid run, Guid source, Actor actor, string action, CancellationToken cancellationToken)
     {
         await connection.ExecuteAsync("update source set version = version + 1 where id = $1", [source], cancellationToken);
@@ -314,41 +330,56 @@ public sealed class RunStore(NpgsqlDataSource database)
 
     private static async Task CopyAsync(NpgsqlConnection connection, Guid run, IReadOnlyList<PlannedStep> steps, CancellationToken cancellationToken)
     {
-        await using var copy = await connection.BeginBinaryImportAsync(
+        await using var copy = await connection.BeginRawBinaryCopyAsync(
             """
             copy run_step (run_id, key, action, person_id, is_new, line, before_name, before_facts, before_addresses, before_hash, after_name, after_facts, after_addresses, after_hash)
             from stdin (format binary)
             """,
             cancellationToken);
+        var rows = new CopyRows(copy);
         var buffer = new ArrayBufferWriter<byte>(1024);
         await using var writer = new Utf8JsonWriter(buffer, Facts.WriterOptions);
-        foreach (var (step, before, beforeHash) in steps)
+        for (var index = 0; index < steps.Count; index++)
         {
-            await copy.StartRowAsync(cancellationToken);
-            await copy.WriteAsync(run, NpgsqlDbType.Uuid, cancellationToken);
-            await copy.WriteAsync(step.Key, NpgsqlDbType.Text, cancellationToken);
-            await copy.WriteAsync(Text(step.Action), NpgsqlDbType.Text, cancellationToken);
-            await copy.WriteAsync(step.PersonId, NpgsqlDbType.Uuid, cancellationToken);
-            await copy.WriteAsync(step.IsNew, NpgsqlDbType.Boolean, cancellationToken);
-            await copy.WriteAsync(step.After?.Line ?? 0, NpgsqlDbType.Bigint, cancellationToken);
-            await WriteStateAsync(before, beforeHash);
-            await WriteStateAsync(step.After is { } after ? new EntryState(after.DistinguishedName, after.Facts, after.Addresses) : null, step.ContentHash);
+            await rows.BeginRowAsync(14, cancellationToken);
+            Write(rows, run, steps[index], buffer, writer);
         }
 
-        await copy.CompleteAsync(cancellationToken);
+        await rows.EndAsync(cancellationToken);
+    }
 
-        async ValueTask WriteStateAsync(EntryState? state, Guid hash)
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    private static void Write(CopyRows rows, Guid run, in PlannedStep planned, ArrayBufferWriter<byte> buffer, Utf8JsonWriter writer)
+    {
+        var (step, before, beforeHash) = planned;
+        rows.Write(run);
+        if (step.After is { } listed) rows.Write(listed.Utf8Key.Span);
+        else rows.Write(step.LeftKey);
+        rows.Write(Text(step.Action));
+        rows.Write(step.PersonId);
+        rows.Write(step.IsNew);
+        rows.Write(step.After?.Line ?? 0);
+        if (before is null) WriteNothing();
+        else
         {
-            if (state is null)
-            {
-                for (var column = 0; column < 4; column++) await copy.WriteNullAsync(cancellationToken);
-                return;
-            }
+            rows.Write(before.DistinguishedName);
+            rows.Write(before.Facts.Write(buffer, writer).Span);
+            rows.Write(before.Addresses.AsSpan());
+            rows.Write(beforeHash);
+        }
 
-            await copy.WriteAsync(state.DistinguishedName, NpgsqlDbType.Text, cancellationToken);
-            await copy.WriteAsync(state.Facts.Write(buffer, writer), NpgsqlDbType.Text, cancellationToken);
-            await copy.WriteAsync(state.Addresses.ToArray(), NpgsqlDbType.Array | NpgsqlDbType.Text, cancellationToken);
-            await copy.WriteAsync(hash, NpgsqlDbType.Uuid, cancellationToken);
+        if (step.After is not { } after) WriteNothing();
+        else
+        {
+            rows.Write(after.Utf8DistinguishedName.Span);
+            rows.Write(after.Facts.Write(buffer, writer).Span);
+            rows.WriteEnded(after.EndedAddresses);
+            rows.Write(step.ContentHash);
+        }
+
+        void WriteNothing()
+        {
+            for (var column = 0; column < 4; column++) rows.WriteNull();
         }
     }
 

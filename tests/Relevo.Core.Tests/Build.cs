@@ -26,7 +26,7 @@ internal static class Build
 
     /// <summary>The entry a sync would have kept of this person.</summary>
     public static KnownEntry Known(ListedPerson person, bool isListed = true) =>
-        new(person.Key, Guid.NewGuid(), EntryContent.Hash(person.DistinguishedName, person.Facts, person.Addresses), isListed);
+        new(person.Key, Guid.NewGuid(), EntryContent.Hash(person), isListed);
 
     private static Facts Named(string key, (string Field, string Value)[] values) =>
         Facts([.. values, .. values.Any(value => value.Field == "displayName") ? Array.Empty<(string, string)>() : [("displayName", key)]]);

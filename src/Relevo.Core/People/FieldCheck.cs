@@ -1,6 +1,7 @@
 using System.Buffers;
 using System.Collections.Concurrent;
 using System.Globalization;
+using System.Runtime.CompilerServices;
 using System.Text;
 using System.Text.RegularExpressions;
 
@@ -30,6 +31,7 @@ public static class FieldCheck
     }
 
     /// <summary>The same for a value in UTF-8. Most fields have no rule but their length, and nothing has more characters than bytes.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public static string? Refuse(Field field, ReadOnlySpan<byte> utf8)
     {
         var isFree = field.Kind is not (FieldKind.Date or FieldKind.Choice or FieldKind.Picture) && field.Rule.Pattern.Length == 0 && field.Rule.MaxLength == 0;

@@ -1,5 +1,6 @@
 using System.Buffers;
 using System.Globalization;
+using System.Runtime.CompilerServices;
 using System.Text;
 using Relevo.Core.Designs;
 
@@ -61,6 +62,7 @@ public readonly record struct FieldValue(string Text, string Link)
     }
 
     /// <summary>The same in UTF-8, which must be valid. Plain ASCII without spaces at its ends, nearly every value there is, is itself.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public static ReadOnlyMemory<byte> OneLine(ReadOnlyMemory<byte> utf8)
     {
         var text = utf8.Span;

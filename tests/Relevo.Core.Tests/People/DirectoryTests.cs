@@ -43,7 +43,7 @@ public sealed class DirectoryTests
         Assert.Empty(content.Problems);
         Assert.Equal(1, content.OtherEntries);
         var mia = Assert.Single(content.People);
-        Assert.Equal("mia", mia.SourceKey);
+        Assert.Equal("mia", mia.Key);
         Assert.Equal("Mia Lindqvist", mia.Facts["displayName"]);
         Assert.Equal("Veterinär", mia.Facts["title"]);
         Assert.Null(mia.Facts["mobile"]);

@@ -74,7 +74,7 @@ public sealed class FactsTests
     private static Task<DirectoryContent> ReadAsync(string file) =>
         LdifListing.ReadAsync(new MemoryStream(Encoding.UTF8.GetBytes(file)), Mapping.Standard, FieldCatalogue.Standard, LdifLimits.Default, null, TestContext.Current.CancellationToken);
 
-    private static Guid Hash(Facts facts) => EntryContent.Hash("uid=mia", facts, ImmutableArray<string>.Empty);
+    private static Guid Hash(Facts facts) => EntryContent.Hash(new ListedPerson("mia", "uid=mia", facts, [], 0));
 
     private static string Written(Facts facts)
     {

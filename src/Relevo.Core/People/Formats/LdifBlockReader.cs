@@ -1,11 +1,15 @@
+using System.Runtime.CompilerServices;
+
 namespace Relevo.Core.People.Formats;
 
 /// <summary>One logical line of a block: where its bytes lie, without a line break, and the number of the physical line it starts on.</summary>
 internal readonly record struct LdifLine(int Start, int Length, long Number);
 
-/// <summary>The lines of one record, or why they cannot be read. Number: the last physical line that was looked at.</summary>
-internal sealed record LdifBlock(byte[] Bytes, LdifLine[] Lines, long Number, bool IsEnd, LdifProblem? Problem)
+/// <summary>The lines of one record, or why they cannot be read. Number: the last physical line that was looked at. The bytes stay; where the lines lie is known until the next block is read.</summary>
+internal sealed record LdifBlock(byte[] Bytes, ArraySegment<LdifLine> Lines, long Number, bool IsEnd, LdifProblem? Problem)
 {
+    public int Count => Lines.Count;
+
     public ReadOnlySpan<byte> this[int line] => Bytes.AsSpan(Lines[line].Start, Lines[line].Length);
 
     /// <summary>The block without its first line.</summary>
@@ -31,7 +35,8 @@ internal sealed class LdifBlockReader(Stream stream, LdifLimits limits)
     // The record that is being read.
     private byte[] record = new byte[4096];
     private int recordLength;
-    private readonly List<LdifLine> lines = [];
+    private LdifLine[] lines = new LdifLine[64];
+    private int count; // of lines
     private bool isInComment;
     private LdifProblem? tooLong;
 
@@ -43,6 +48,7 @@ internal sealed class LdifBlockReader(Stream stream, LdifLimits limits)
     }
 
     /// <summary>The next block out of what is in the buffer; null when more is needed.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private LdifBlock? Take()
     {
         while (true)
@@ -60,16 +66,17 @@ internal sealed class LdifBlockReader(Stream stream, LdifLimits limits)
             if (line.Length > 0 && line[^1] == '\r') line = line[..^1];
             if (isInLongLine) EndLongLine();
             else if (line.Length > 0) Add(line);
-            else if (lines.Count > 0 || tooLong is not null) return Finish(isEnd: false);
+            else if (count > 0 || tooLong is not null) return Finish(isEnd: false);
             else isInComment = false;
         }
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private void Add(ReadOnlySpan<byte> line)
     {
-        if (line[0] == ' ' && (isInComment || lines.Count > 0))
+        if (line[0] == ' ' && (isInComment || count > 0))
         {
-            if (!isInComment) Append(line[1..], lines[^1] with { Length = lines[^1].Length + line.Length - 1 }, isNew: false);
+            if (!isInComment) Append(line[1..], lines[count - 1] with { Length = lines[count - 1].Length + line.Length - 1 }, isNew: false);
             return;
         }
 
@@ -77,6 +84,7 @@ internal sealed class LdifBlockReader(Stream stream, LdifLimits limits)
         if (!isInComment) Append(line, new LdifLine(recordLength, line.Length, lineNumber), isNew: true);
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private void Append(ReadOnlySpan<byte> bytes, LdifLine line, bool isNew)
     {
         if (recordLength + bytes.Length > limits.MaxRecordBytes) tooLong ??= TooLong(line.Number);
@@ -84,15 +92,16 @@ internal sealed class LdifBlockReader(Stream stream, LdifLimits limits)
         if (record.Length < recordLength + bytes.Length) Array.Resize(ref record, Math.Max(record.Length * 2, recordLength + bytes.Length));
         bytes.CopyTo(record.AsSpan(recordLength));
         recordLength += bytes.Length;
-        if (isNew) lines.Add(line);
-        else lines[^1] = line;
+        if (isNew && count++ == lines.Length) Array.Resize(ref lines, lines.Length * 2);
+        lines[count - 1] = line;
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private LdifBlock Finish(bool isEnd)
     {
-        var block = new LdifBlock(tooLong is null ? record.AsSpan(0, recordLength).ToArray() : [], tooLong is null ? [.. lines] : [], lineNumber, isEnd, tooLong);
+        var block = new LdifBlock(tooLong is null ? record.AsSpan(0, recordLength).ToArray() : [], new ArraySegment<LdifLine>(lines, 0, tooLong is null ? count : 0), lineNumber, isEnd, tooLong);
         recordLength = 0;
-        lines.Clear();
+        count = 0;
         isInComment = false;
         tooLong = null;
         return block;

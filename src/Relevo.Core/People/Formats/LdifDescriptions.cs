@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
 using System.Text;
 using System.Text.RegularExpressions;
 
@@ -20,6 +21,7 @@ internal sealed partial class LdifDescriptions
     private readonly Dictionary<string, LdifDescription> known = new(StringComparer.Ordinal);
 
     /// <summary>What the bytes before the colon of a record's line say, or null when they are no description.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public LdifDescription? Find(int line, ReadOnlySpan<byte> written)
     {
         if (line < Lines && guesses[line] is var (seen, guessed) && written.SequenceEqual(seen)) return guessed;

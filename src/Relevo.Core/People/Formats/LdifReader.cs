@@ -36,8 +36,8 @@ public static class LdifReader
         {
             var block = await blocks.NextAsync(cancellationToken);
             var mayBeVersion = isFirst;
-            isFirst &= block.Lines.Length == 0;
-            if (mayBeVersion && block.Lines.Length > 0 && IsVersion(block[0]))
+            isFirst &= block.Count == 0;
+            if (mayBeVersion && block.Count > 0 && IsVersion(block[0]))
             {
                 if (VersionProblem(block) is { } unknown)
                 {
@@ -48,7 +48,7 @@ public static class LdifReader
                 block = block.WithoutFirst();
             }
 
-            if (block.Lines.Length > 0 || block.Problem is not null)
+            if (block.Count > 0 || block.Problem is not null)
             {
                 var item = block.Problem is { } unread ? new LdifItem(null, unread) : parser.Parse(block);
                 yield return item;

@@ -1,6 +1,7 @@
 using System.Buffers;
 using System.Buffers.Text;
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
 using System.Text;
 using System.Text.RegularExpressions;
 using System.Text.Unicode;
@@ -27,6 +28,7 @@ internal sealed partial class LdifRecordParser
         }
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private LdifRecord ParseRecord(LdifBlock block)
     {
         var head = ParseLine(block, 0);
@@ -35,11 +37,11 @@ internal sealed partial class LdifRecordParser
 
         var next = 1;
         var controls = ImmutableArray.CreateBuilder<LdifControl>();
-        while (next < block.Lines.Length && Is(ParseLine(block, next), "control")) controls.Add(ParseControl(ParseLine(block, next++)));
-        if (next < block.Lines.Length && ParseLine(block, next) is var type && Is(type, "changetype"))
+        while (next < block.Count && Is(ParseLine(block, next), "control")) controls.Add(ParseControl(ParseLine(block, next++)));
+        if (next < block.Count && ParseLine(block, next) is var type && Is(type, "changetype"))
             return ParseChange(name.Trim(), head.Line, Text(type).Trim(), controls.ToImmutable(), block, next + 1);
         if (controls.Count > 0) throw new UnreadableLineException(head.Line, "A record with a control needs a changetype.");
-        if (next == block.Lines.Length) throw new UnreadableLineException(head.Line, "The record has a \"dn\" and nothing else.");
+        if (next == block.Count) throw new UnreadableLineException(head.Line, "The record has a \"dn\" and nothing else.");
         var values = ParseValues(block, next);
         foreach (var value in values)
         {
@@ -55,7 +57,7 @@ internal sealed partial class LdifRecordParser
         {
             case "add":
                 return new LdifChange(name, line, type, controls, ParseValues(block, next), []);
-            case "delete" when next == block.Lines.Length:
+            case "delete" when next == block.Count:
                 return new LdifChange(name, line, type, controls, [], []);
             case "modify":
                 return new LdifChange(name, line, type, controls, [], ParseModifications(block, next));
@@ -77,13 +79,13 @@ internal sealed partial class LdifRecordParser
     private ImmutableArray<LdifModification> ParseModifications(LdifBlock block, int next)
     {
         var modifications = ImmutableArray.CreateBuilder<LdifModification>();
-        while (next < block.Lines.Length)
+        while (next < block.Count)
         {
             var head = ParseLine(block, next++);
             if (!ModifyOperations.Contains(head.Attribute)) throw new UnreadableLineException(head.Line, $"\"{LdifReader.Shorten(head.Attribute)}\" is not add, delete or replace.");
             var attribute = Text(head).Trim();
             var values = ImmutableArray.CreateBuilder<LdifValue>();
-            for (; next < block.Lines.Length && !block[next].SequenceEqual("-"u8); next++)
+            for (; next < block.Count && !block[next].SequenceEqual("-"u8); next++)
             {
                 var value = ParseLine(block, next);
                 if (!string.Equals(value.Description, attribute, StringComparison.OrdinalIgnoreCase))
@@ -91,7 +93,7 @@ internal sealed partial class LdifRecordParser
                 values.Add(value);
             }
 
-            if (next == block.Lines.Length) throw new UnreadableLineException(head.Line, "The change is not closed by a line with a single hyphen.");
+            if (next == block.Count) throw new UnreadableLineException(head.Line, "The change is not closed by a line with a single hyphen.");
             next++;
             modifications.Add(new LdifModification(head.Attribute, attribute, values.ToImmutable()));
         }
@@ -106,14 +108,15 @@ internal sealed partial class LdifRecordParser
         bool? criticality = match.Groups["critical"].Success ? match.Groups["critical"].Value == "true" : null;
         if (!match.Groups["value"].Success) return new LdifControl(match.Groups["oid"].Value, criticality, null);
         var value = Encoding.UTF8.GetBytes("value" + match.Groups["value"].Value);
-        var spec = ParseLine(new LdifBlock(value, [new LdifLine(0, value.Length, line.Line)], line.Line, false, null), 0);
+        var spec = ParseLine(new LdifBlock(value, new ArraySegment<LdifLine>([new LdifLine(0, value.Length, line.Line)]), line.Line, false, null), 0);
         return new LdifControl(match.Groups["oid"].Value, criticality, spec.Bytes);
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private ImmutableArray<LdifValue> ParseValues(LdifBlock block, int from)
     {
-        var values = ImmutableArray.CreateBuilder<LdifValue>(block.Lines.Length - from);
-        for (var index = from; index < block.Lines.Length; index++)
+        var values = ImmutableArray.CreateBuilder<LdifValue>(block.Count - from);
+        for (var index = from; index < block.Count; index++)
         {
             var value = ParseLine(block, index);
             if (Is(value, "changetype")) throw new UnreadableLineException(value.Line, "A changetype must come directly after the \"dn\" and its controls.");
@@ -123,6 +126,7 @@ internal sealed partial class LdifRecordParser
         return values.MoveToImmutable();
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private LdifValue ParseLine(LdifBlock block, int index)
     {
         var (start, length, number) = block.Lines[index];
@@ -156,6 +160,7 @@ internal sealed partial class LdifRecordParser
 
     private static string Text(LdifValue value) => value.TryGetText(out var text) ? text : throw new UnreadableLineException(value.Line, "The value is not UTF-8.");
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private static bool Is(LdifValue value, string attribute) => string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase);
 
     [GeneratedRegex(@"^(?<oid>[0-9]+(?:\.[0-9]+)*)(?: +(?<critical>true|false))?(?<value>:.*)?$", RegexOptions.CultureInvariant | RegexOptions.Singleline)]

@@ -1,5 +1,7 @@
 using System.Buffers;
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
+using System.Runtime.InteropServices;
 using System.Text;
 using System.Text.Json;
 using Relevo.Core.People.Formats;
@@ -32,6 +34,7 @@ public sealed record DirectoryRecord(string Name, long Line, ImmutableArray<Reco
     public IEnumerable<string> Texts(string attribute) => Values.Where(value => Is(value, attribute)).Select(value => value.Text);
 
     /// <summary>True when the attribute is there.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public bool Has(string attribute)
     {
         foreach (var value in Values)
@@ -53,17 +56,96 @@ public sealed record DirectoryRecord(string Name, long Line, ImmutableArray<Reco
         return Line;
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private static bool Is(RecordValue value, string attribute) => string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase);
 }
 
-/// <summary>A person as a source states them, with the line the record starts on.</summary>
-public sealed record ListedPerson(string SourceKey, string DistinguishedName, Facts Facts, ImmutableArray<string> Addresses, long Line)
+/// <summary>
+/// A person as a source states them. Of a source that is being read, key, name and addresses are one piece of UTF-8, taken out when somebody looks at them: most of them go as
+/// they are into the database, and what is no object is nothing to be carried along.
+/// </summary>
+public sealed record ListedPerson
 {
-    /// <summary>The key as it is compared and kept: sources disagree about its case.</summary>
-    public string Key { get; } = SourceKey.ToLowerInvariant();
+    private const byte End = 0xFF; // after each text; no UTF-8 holds it
+    private readonly ReadOnlyMemory<byte> texts; // key, name, addresses
+
+    /// <summary>A person whose texts are strings.</summary>
+    public ListedPerson(string key, string distinguishedName, Facts facts, ImmutableArray<string> addresses, long line)
+    {
+        var written = new ArrayBufferWriter<byte>(256);
+        WriteTexts(written, key, distinguishedName, addresses.AsSpan());
+        (texts, Facts, Line) = (written.WrittenMemory, facts, line);
+    }
+
+    private ListedPerson(ReadOnlyMemory<byte> texts, Facts facts, long line) => (this.texts, Facts, Line) = (texts, facts, line);
+
+    /// <summary>The stable id in small letters, as it is compared and kept: sources disagree about its case.</summary>
+    public string Key => Encoding.UTF8.GetString(Utf8Key.Span);
+
+    /// <summary>The same in UTF-8.</summary>
+    public ReadOnlyMemory<byte> Utf8Key => texts[..texts.Span.IndexOf(End)];
+
+    /// <summary>The source's name for the entry, or empty.</summary>
+    public string DistinguishedName => Encoding.UTF8.GetString(Utf8DistinguishedName.Span);
+
+    /// <summary>The same in UTF-8.</summary>
+    public ReadOnlyMemory<byte> Utf8DistinguishedName
+    {
+        get
+        {
+            var rest = texts[(texts.Span.IndexOf(End) + 1)..];
+            return rest[..rest.Span.IndexOf(End)];
+        }
+    }
+
+    /// <summary>Mail addresses, the person's own first.</summary>
+    public ImmutableArray<string> Addresses
+    {
+        get
+        {
+            var rest = EndedAddresses;
+            var addresses = ImmutableArray.CreateBuilder<string>(rest.Count(End));
+            for (var end = rest.IndexOf(End); end >= 0; end = rest.IndexOf(End))
+            {
+                addresses.Add(Encoding.UTF8.GetString(rest[..end]));
+                rest = rest[(end + 1)..];
+            }
+
+            return addresses.MoveToImmutable();
+        }
+    }
+
+    /// <summary>What the source says, by field.</summary>
+    public Facts Facts { get; init; }
+
+    /// <summary>Line the record starts on, or 0.</summary>
+    public long Line { get; }
 
     /// <summary>What the person is called in lists.</summary>
-    public string Name => Facts["displayName"] ?? SourceKey;
+    public string Name => Facts["displayName"] ?? Key;
+
+    /// <summary>True when all of the addresses are ASCII.</summary>
+    internal bool HasPlainAddresses => EndedAddresses.IndexOfAnyInRange((byte)0x80, (byte)(End - 1)) < 0;
+
+    /// <summary>The addresses in UTF-8, each ended by a byte 0xFF.</summary>
+    public ReadOnlySpan<byte> EndedAddresses => texts.Span[(Utf8Key.Length + 1 + Utf8DistinguishedName.Length + 1)..];
+
+    /// <summary>A person whose texts were written by <see cref="WriteTexts"/>.</summary>
+    internal static ListedPerson Written(ReadOnlyMemory<byte> texts, Facts facts, long line) => new(texts, facts, line);
+
+    /// <summary>Writes the texts of a person one after the other.</summary>
+    internal static void WriteTexts(IBufferWriter<byte> target, string key, string distinguishedName, ReadOnlySpan<string> addresses)
+    {
+        WriteEnded(target, key.ToLowerInvariant());
+        WriteEnded(target, distinguishedName);
+        foreach (var address in addresses) WriteEnded(target, address);
+    }
+
+    private static void WriteEnded(IBufferWriter<byte> target, string text)
+    {
+        Encoding.UTF8.GetBytes(text, target);
+        target.Write([End]);
+    }
 }
 
 /// <summary>A value that is not taken over. The person is taken over without it.</summary>
@@ -103,8 +185,9 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
     private readonly ImmutableArray<ListedPerson>.Builder people = ImmutableArray.CreateBuilder<ListedPerson>();
     private readonly List<LdifProblem> problems = [];
     private readonly List<RefusedValue> refused = [];
-    private readonly Dictionary<string, long> keys = new(StringComparer.OrdinalIgnoreCase);
-    private readonly Dictionary<string, long> addresses = new(StringComparer.OrdinalIgnoreCase);
+    private readonly TextPlaces keys = new(ignoresCase: true);
+    private readonly TextPlaces addresses = new(ignoresCase: true);
+    private readonly List<string> listed = []; // addresses of the record that is being taken
     private readonly SharedPieces pieces = new();
     private readonly Dictionary<string, List<string>> groupsByMember = new(StringComparer.Ordinal);
     private int refusedCount;
@@ -153,6 +236,7 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
     }
 
     /// <summary>Takes a person's record.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public void Take(DirectoryRecord record)
     {
         sawRecord = true;
@@ -193,13 +277,16 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
             return;
         }
 
-        if (!keys.TryAdd(key, record.Line))
+        if (!keys.TryAdd(key, record.Line, out var first))
         {
-            Fail(record.Line, keys[key] > 0 ? $"The id \"{key}\" belongs to the person on line {keys[key]} already." : $"The id \"{key}\" stands twice.");
+            Fail(record.Line, first > 0 ? $"The id \"{key}\" belongs to the person on line {first} already." : $"The id \"{key}\" stands twice.");
             return;
         }
 
-        people.Add(new ListedPerson(key, record.Name, Facts.Written(pieces.Take()), ReadAddresses(record, key), record.Line));
+        var taken = Facts.Written(pieces.Take());
+        ReadAddresses(record, key);
+        ListedPerson.WriteTexts(pieces, key, record.Name, CollectionsMarshal.AsSpan(listed));
+        people.Add(ListedPerson.Written(pieces.Take(), taken, record.Line));
 
         void AddGroups()
         {
@@ -228,9 +315,9 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
     private void BreakCircles()
     {
         if (!sawManager) return;
-        var byName = new Dictionary<string, int>(people.Count, StringComparer.Ordinal);
-        for (var index = 0; index < people.Count; index++) byName.TryAdd(DirectoryNames.Normalise(people[index].DistinguishedName), index);
-        var above = people.Select(person => person.Facts[Manager] is { Length: > 0 } name && byName.TryGetValue(DirectoryNames.Normalise(name), out var place) ? place : -1).ToArray();
+        var byName = new TextPlaces(ignoresCase: false);
+        for (var index = 0; index < people.Count; index++) byName.TryAdd(DirectoryNames.Normalise(people[index].DistinguishedName), index, out _);
+        var above = people.Select(person => person.Facts[Manager] is { Length: > 0 } name && byName.TryFind(DirectoryNames.Normalise(name), out var place) ? (int)place : -1).ToArray();
         var seenFrom = new int[people.Count]; // 1 + where the walk began that came by first
         for (var start = 0; start < above.Length; start++)
         {
@@ -254,9 +341,11 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
         }
     }
 
-    private ImmutableArray<string> ReadAddresses(DirectoryRecord record, string key)
+    /// <summary>Notes the record's addresses in <see cref="listed"/>, each once, those that others have already left out.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    private void ReadAddresses(DirectoryRecord record, string key)
     {
-        var listed = new List<string>();
+        listed.Clear();
         foreach (var attribute in mapping.Addresses)
         {
             foreach (var value in record.Values)
@@ -265,20 +354,19 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
             }
         }
 
-        return [.. listed];
-
         void Take(RecordValue value)
         {
             foreach (var address in MailAddress.ReadList(value.Text))
             {
                 if (listed.Contains(address, StringComparer.OrdinalIgnoreCase)) continue;
                 if (!MailAddress.IsOne(address)) Refuse(value.Line, NameOf(record, key), "Addresses", address, "This is not a mail address.");
-                else if (addresses.TryAdd(address, value.Line)) listed.Add(address);
-                else Refuse(value.Line, NameOf(record, key), "Addresses", address, addresses[address] > 0 ? $"The address belongs to the person on line {addresses[address]} already." : "The address belongs to another person of this source already.");
+                else if (addresses.TryAdd(address, value.Line, out var first)) listed.Add(address);
+                else Refuse(value.Line, NameOf(record, key), "Addresses", address, first > 0 ? $"The address belongs to the person on line {first} already." : "The address belongs to another person of this source already.");
             }
         }
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private string KeyOf(DirectoryRecord record)
     {
         foreach (var attribute in mapping.Key)

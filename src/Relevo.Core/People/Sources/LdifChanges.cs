@@ -107,7 +107,7 @@ public static class LdifChanges
             if (content.People.IsEmpty) return;
             var person = content.People[0];
             if (byKey.ContainsKey(person.Key)) Fail(change.Line, $"The id \"{person.Key}\" belongs to another person of this source already.");
-            else Keep(person with { Addresses = [.. person.Addresses.Where(address => IsFree(address, people.Count, change.Line, person.Name))] });
+            else Keep(new ListedPerson(person.Key, person.DistinguishedName, person.Facts, [.. person.Addresses.Where(address => IsFree(address, people.Count, change.Line, person.Name))], person.Line));
         }
 
         private void Rename(int place, LdifChange change)
@@ -118,7 +118,7 @@ public static class LdifChanges
             var name = $"{first},{above}";
             byName.Remove(DirectoryNames.Normalise(person.DistinguishedName));
             byName[DirectoryNames.Normalise(name)] = place;
-            people[place] = person with { DistinguishedName = name, Line = change.Line };
+            people[place] = new ListedPerson(person.Key, name, person.Facts, person.Addresses, change.Line);
             // The first part of a name is a value of the entry as well (RFC 4511 section 4.9).
             var attribute = first.Split('=', 2)[0].Trim();
             var now = new Touched(attribute);
@@ -198,7 +198,7 @@ public static class LdifChanges
 
             if (Array.Find(touched, one => Is(one.Attribute, "memberOf")) is { } groups) facts = facts.With(GroupNames.Field, Groups(facts[GroupNames.Field], groups));
             if (facts["displayName"] is null) Fail(line, "The person would have no name.");
-            people[place] = person with { Facts = facts, Addresses = Addresses(place, person, touched, line), Line = line };
+            people[place] = new ListedPerson(person.Key, person.DistinguishedName, facts, Addresses(place, person, touched, line), line);
         }
 
         /// <summary>False when an attribute that could decide was not told whole, and there was a value before that it may have given.</summary>

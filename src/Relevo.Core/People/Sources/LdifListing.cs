@@ -28,16 +28,22 @@ public static class LdifListing
         var wanted = mapping.Attributes(catalogue).ToHashSet(StringComparer.OrdinalIgnoreCase);
         var pictures = SourcePictures.Attributes(mapping, catalogue);
         if (takePicture is null) wanted.ExceptWith(pictures);
-        var reading = new Reading(new AttributePlaces<bool>(wanted.Contains), pictures, takePicture);
-        var names = new Dictionary<string, long>(StringComparer.Ordinal);
+        var reading = new Reading(new Conversion(wanted), pictures, takePicture);
+        var names = new TextPlaces(ignoresCase: false);
+        var listsContent = false;
         var changes = ImmutableArray.CreateBuilder<LdifChange>();
         await foreach (var part in ConvertAsync(stream, reading, limits, cancellationToken).OnAnotherCore(cancellationToken))
         {
             foreach (var problem in part.Problems) listing.Fail(problem.Line, problem.Message);
             foreach (var refused in part.Refused) listing.Refuse(refused.Line, refused.Person, refused.Field, refused.Value, refused.Reason);
             if (part.Change is { } change) changes.Add(change);
-            else if (part.Name is { } name) Take(name, part, listing, names);
-            if (changes.Count > 0 && names.Count > 0)
+            else if (part.Name is { } name)
+            {
+                listsContent = true;
+                Take(name, part, listing, names);
+            }
+
+            if (changes.Count > 0 && listsContent)
             {
                 listing.Fail(part.Line, "A file holds a directory's content or changes to it, not both (RFC 2849).");
                 break;
@@ -54,7 +60,7 @@ public static class LdifListing
     internal static DirectoryContent ReadOne(LdifEntry entry, Mapping mapping, FieldCatalogue catalogue)
     {
         var listing = new Listing(mapping, catalogue, LdifLimits.Default.MaxProblems);
-        var part = Convert(entry, new AttributePlaces<bool>(mapping.Attributes(catalogue).ToHashSet(StringComparer.OrdinalIgnoreCase).Contains));
+        var part = new Conversion(mapping.Attributes(catalogue).ToHashSet(StringComparer.OrdinalIgnoreCase)).Convert(entry);
         if (!part.IsPerson) return new DirectoryContent([], 1, [], [], 0);
         foreach (var problem in part.Problems) listing.Fail(problem.Line, problem.Message);
         if (part.Person is not null) listing.Take(part.Person);
@@ -94,39 +100,17 @@ public static class LdifListing
             yield return record switch
             {
                 LdifChange change => new Part(null, change.Line, Change: change, Refused: refused),
-                LdifEntry entry => Convert(entry, reading.Wanted) with { Refused = refused },
+                LdifEntry entry => reading.Conversion.Convert(entry) with { Refused = refused },
                 _ => throw new InvalidOperationException("A record is an entry or a change."),
             };
         }
     }
 
-    /// <summary>A value without options is the default one; tagged ones (lang-de) wait for their own field rules.</summary>
-    private static Part Convert(LdifEntry entry, AttributePlaces<bool> wanted)
-    {
-        if (HasControl(entry.DistinguishedName)) return new Part(null, entry.Line, Problems: [new LdifProblem(entry.Line, "The dn holds a control character.")]);
-        if (!IsPerson(entry)) return new Part(entry.DistinguishedName, entry.Line, Members: [.. MemberAttributes.SelectMany(attribute => Texts(entry, attribute))]);
-        var values = ImmutableArray.CreateBuilder<RecordValue>(entry.Values.Length);
-        List<LdifProblem>? problems = null;
-        for (var index = 0; index < entry.Values.Length; index++)
-        {
-            ref readonly var value = ref entry.Values.ItemRef(index);
-            if (!value.Options.IsEmpty || !wanted.Of(index, value.Attribute)) continue;
-            var fault = value.Kind == LdifValueKind.Url ? $"The value of \"{value.Attribute}\" is given by URL, and Relevo fetches nothing; export the value itself."
-                : value.Bytes.Length > MaxValueBytes ? $"The value of \"{value.Attribute}\" has {value.Bytes.Length} bytes; at most {MaxValueBytes} are taken."
-                : value.Kind == LdifValueKind.Base64 && !Utf8.IsValid(value.Bytes.Span) ? $"The value of \"{value.Attribute}\" is not text in UTF-8."
-                : null;
-            if (fault is null) values.Add(new RecordValue(value.Attribute, FieldValue.OneLine(value.Bytes), value.Line));
-            else (problems ??= []).Add(new LdifProblem(value.Line, fault));
-        }
-
-        var person = problems is null ? new DirectoryRecord(entry.DistinguishedName, entry.Line, values.DrainToImmutable()) : null;
-        return new Part(entry.DistinguishedName, entry.Line, IsPerson: true, Person: person, Problems: problems is null ? [] : [.. problems]);
-    }
-
-    private static void Take(string dn, Part part, Listing listing, Dictionary<string, long> names)
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    private static void Take(string dn, Part part, Listing listing, TextPlaces names)
     {
         var name = DirectoryNames.Normalise(dn);
-        if (!names.TryAdd(name, part.Line)) listing.Fail(part.Line, $"The dn \"{dn}\" stands a second time; the first is on line {names[name]}.");
+        if (!names.TryAdd(name, part.Line, out var first)) listing.Fail(part.Line, $"The dn \"{dn}\" stands a second time; the first is on line {first}.");
         else if (part.Person is not null) listing.Take(part.Person);
         else if (!part.IsPerson && part.Members.IsEmpty) listing.PassOver();
         else if (!part.IsPerson) listing.Group(GroupNames.OfDistinguishedName(dn), part.Members);
@@ -134,6 +118,7 @@ public static class LdifListing
 
     private static bool HasControl(ReadOnlySpan<char> name) => name.ContainsAnyInRange('\0', '\u001F') || name.ContainsAnyInRange('\u007F', '\u009F');
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private static bool IsPerson(LdifEntry entry)
     {
         foreach (var value in entry.Values)
@@ -147,8 +132,39 @@ public static class LdifListing
     private static IEnumerable<string> Texts(LdifEntry entry, string attribute) =>
         entry.Values.Where(value => string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase)).Select(value => value.TryGetText(out var text) ? text : "");
 
-    /// <summary>What is looked for in every record. Wanted: attributes. Pictures: those of them that hold pictures.</summary>
-    private sealed record Reading(AttributePlaces<bool> Wanted, HashSet<string> Pictures, TakePicture? TakePicture);
+    /// <summary>What is done with every record. Pictures: attributes that hold pictures.</summary>
+    private sealed record Reading(Conversion Conversion, HashSet<string> Pictures, TakePicture? TakePicture);
+
+    /// <summary>Turns entries into the records of people, for one reading at a time. attributes: those that are wanted.</summary>
+    private sealed class Conversion(HashSet<string> attributes)
+    {
+        private readonly AttributePlaces<bool> wanted = new(attributes.Contains);
+        private readonly List<RecordValue> values = []; // of the entry that is looked at
+
+        /// <summary>A value without options is the default one; tagged ones (lang-de) wait for their own field rules.</summary>
+        [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+        public Part Convert(LdifEntry entry)
+        {
+            if (HasControl(entry.DistinguishedName)) return new Part(null, entry.Line, Problems: [new LdifProblem(entry.Line, "The dn holds a control character.")]);
+            if (!IsPerson(entry)) return new Part(entry.DistinguishedName, entry.Line, Members: [.. MemberAttributes.SelectMany(attribute => Texts(entry, attribute))]);
+            values.Clear();
+            List<LdifProblem>? problems = null;
+            for (var index = 0; index < entry.Values.Length; index++)
+            {
+                ref readonly var value = ref entry.Values.ItemRef(index);
+                if (!value.Options.IsEmpty || !wanted.Of(index, value.Attribute)) continue;
+                var fault = value.Kind == LdifValueKind.Url ? $"The value of \"{value.Attribute}\" is given by URL, and Relevo fetches nothing; export the value itself."
+                    : value.Bytes.Length > MaxValueBytes ? $"The value of \"{value.Attribute}\" has {value.Bytes.Length} bytes; at most {MaxValueBytes} are taken."
+                    : value.Kind == LdifValueKind.Base64 && !Utf8.IsValid(value.Bytes.Span) ? $"The value of \"{value.Attribute}\" is not text in UTF-8."
+                    : null;
+                if (fault is null) values.Add(new RecordValue(value.Attribute, FieldValue.OneLine(value.Bytes), value.Line));
+                else (problems ??= []).Add(new LdifProblem(value.Line, fault));
+            }
+
+            var person = problems is null ? new DirectoryRecord(entry.DistinguishedName, entry.Line, [.. values]) : null;
+            return new Part(entry.DistinguishedName, entry.Line, IsPerson: true, Person: person, Problems: problems is null ? [] : [.. problems]);
+        }
+    }
 
     /// <summary>What one record says. Name: null for a change, and for what could not be read at all.</summary>
     private readonly record struct Part(

@@ -1,5 +1,6 @@
 using System.Buffers;
 using System.Globalization;
+using System.Runtime.CompilerServices;
 
 namespace Relevo.Core.People.Sources;
 
@@ -17,6 +18,7 @@ public static class MailAddress
     /// True for a local part, an at sign and a domain that has an ASCII form (IDNA 2003 as the framework computes it). Quoted local parts are
     /// not taken: no account has one.
     /// </summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public static bool IsOne(string address)
     {
         var at = address.LastIndexOf('@');
@@ -47,6 +49,7 @@ public static class MailAddress
     }
 
     /// <summary>Labels of small letters, digits and inner hyphens: surely a domain, without asking for its ASCII form.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private static bool IsPlainDomain(string domain)
     {
         const int maxLabel = 63; // RFC 1035 section 2.3.4

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
 using System.Text;
 using System.Text.Json;
 
@@ -92,6 +93,7 @@ internal sealed class MappedFields
     /// The fields a record has a value for, by their place, in the order of their names, each with the line it comes from. Of an attribute that repeats the first value counts, of several
     /// attributes the first that has one. The answer holds until the next record is read.
     /// </summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public ReadOnlySpan<(int Field, ReadOnlyMemory<byte> Utf8, long Line)> Read(DirectoryRecord record)
     {
         Array.Clear(found);
@@ -155,6 +157,7 @@ internal sealed class AttributePlaces<T>(Func<string, T> find)
     private readonly (string? Attribute, T Known)[] seen = new (string?, T)[Places];
 
     /// <summary>What is known of the attribute of a record's value. place: which value it is, from 0.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public T Of(int place, string attribute)
     {
         if (place >= Places) return find(attribute);

@@ -1,7 +1,6 @@
 using System.Buffers;
 using System.Collections.Immutable;
 using System.IO.Hashing;
-using System.Text;
 
 namespace Relevo.Core.People.Sources;
 
@@ -28,8 +27,18 @@ public enum StepAction
 /// <param name="IsListed">False when the source had dropped it.</param>
 public readonly record struct KnownEntry(string Key, Guid PersonId, Guid ContentHash, bool IsListed);
 
-/// <summary>One step of a plan. After is what the source says, null when it says nothing any more. IsNew: nobody was this person before.</summary>
-public sealed record SyncStep(StepAction Action, string Key, Guid PersonId, ListedPerson? After, Guid ContentHash, bool IsNew = false);
+/// <summary>One step of a plan.</summary>
+/// <param name="Action">What is done.</param>
+/// <param name="PersonId">To whom.</param>
+/// <param name="After">What the source says; null when it says nothing any more.</param>
+/// <param name="ContentHash">Of what it says, or said last.</param>
+/// <param name="IsNew">Nobody was this person before.</param>
+/// <param name="LeftKey">The key of an entry the source dropped.</param>
+public readonly record struct SyncStep(StepAction Action, Guid PersonId, ListedPerson? After, Guid ContentHash, bool IsNew = false, string LeftKey = "")
+{
+    /// <summary>The key of the entry, made anew each time it is asked for.</summary>
+    public string Key => After?.Key ?? LeftKey;
+}
 
 /// <summary>What an entry says, as one hash.</summary>
 public static class EntryContent
@@ -38,25 +47,20 @@ public static class EntryContent
     /// XXH3 in 128 bits (the xxHash specification, version 0.8) over name, facts and addresses, each ended by a byte no text holds. Enough that two that differ never meet by
     /// chance; whoever made facts that meet on purpose would keep a change of their own from being seen, and gain nothing.
     /// </summary>
-    public static Guid Hash(string distinguishedName, Facts facts, ImmutableArray<string> addresses)
+    public static Guid Hash(ListedPerson person)
     {
-        var most = (distinguishedName.Length * 3) + 1 + facts.MostBytes;
-        foreach (var address in addresses) most += (address.Length * 3) + 1;
-        var bytes = ArrayPool<byte>.Shared.Rent(most);
-        var length = Append(bytes, 0, distinguishedName, 0xFE);
-        length += facts.WriteEnded(bytes.AsSpan(length), 0xFD, 0xFE);
-        foreach (var address in addresses) length = Append(bytes, length, address, 0xFF);
+        var name = person.Utf8DistinguishedName.Span;
+        var addresses = person.EndedAddresses;
+        var bytes = ArrayPool<byte>.Shared.Rent(name.Length + 1 + person.Facts.MostBytes + addresses.Length);
+        name.CopyTo(bytes);
+        bytes[name.Length] = 0xFE;
+        var length = name.Length + 1;
+        length += person.Facts.WriteEnded(bytes.AsSpan(length), 0xFD, 0xFE);
+        addresses.CopyTo(bytes.AsSpan(length));
         Span<byte> hash = stackalloc byte[16];
-        XxHash128.Hash(bytes.AsSpan(0, length), hash);
+        XxHash128.Hash(bytes.AsSpan(0, length + addresses.Length), hash);
         ArrayPool<byte>.Shared.Return(bytes);
         return new Guid(hash);
-    }
-
-    private static int Append(byte[] bytes, int at, string text, byte end)
-    {
-        var length = Encoding.UTF8.GetBytes(text, bytes.AsSpan(at));
-        bytes[at + length] = end;
-        return at + length + 1;
     }
 }
 
@@ -71,28 +75,52 @@ public sealed record SyncPlan(ImmutableArray<SyncStep> Steps, int Unchanged)
     /// </summary>
     public static SyncPlan Plan(IEnumerable<KnownEntry> known, IReadOnlyList<ListedPerson> listed, Func<ListedPerson, Guid?> match, Func<Guid> newId)
     {
-        var before = known.ToDictionary(entry => entry.Key, StringComparer.Ordinal);
-        var seen = new HashSet<string>(listed.Count, StringComparer.Ordinal);
-        var steps = ImmutableArray.CreateBuilder<SyncStep>();
-        var unchanged = 0;
+        var entries = known as IReadOnlyList<KnownEntry> ?? [.. known];
+        var places = new Dictionary<string, int>(entries.Count, StringComparer.Ordinal);
+        for (var place = 0; place < entries.Count; place++) places.Add(entries[place].Key, place);
+        var isMet = new bool[entries.Count];
         var hashes = new Guid[listed.Count];
-        Parallel.For(0, listed.Count, index => hashes[index] = EntryContent.Hash(listed[index].DistinguishedName, listed[index].Facts, listed[index].Addresses));
+        Parallel.For(0, listed.Count, index => hashes[index] = EntryContent.Hash(listed[index]));
+        var steps = ImmutableArray.CreateBuilder<SyncStep>(entries.Count == 0 ? listed.Count : 0);
+        var unchanged = 0;
         for (var index = 0; index < listed.Count; index++)
         {
             var (person, hash) = (listed[index], hashes[index]);
-            seen.Add(person.Key);
-            if (!before.TryGetValue(person.Key, out var entry)) steps.Add(match(person) is { } same ? new SyncStep(StepAction.Join, person.Key, same, person, hash) : new SyncStep(StepAction.Join, person.Key, newId(), person, hash, IsNew: true));
-            else if (!entry.IsListed) steps.Add(new SyncStep(StepAction.Return, person.Key, entry.PersonId, person, hash));
-            else if (entry.ContentHash != hash) steps.Add(new SyncStep(StepAction.Change, person.Key, entry.PersonId, person, hash));
+            if (entries.Count == 0 || !places.TryGetValue(person.Key, out var place))
+            {
+                var same = match(person);
+                steps.Add(new SyncStep(StepAction.Join, same ?? newId(), person, hash, IsNew: same is null));
+                continue;
+            }
+
+            var entry = entries[place];
+            isMet[place] = true;
+            if (!entry.IsListed) steps.Add(new SyncStep(StepAction.Return, entry.PersonId, person, hash));
+            else if (entry.ContentHash != hash) steps.Add(new SyncStep(StepAction.Change, entry.PersonId, person, hash));
             else unchanged++;
         }
 
-        foreach (var entry in before.Values)
+        for (var place = 0; place < entries.Count; place++)
         {
-            if (entry.IsListed && !seen.Contains(entry.Key)) steps.Add(new SyncStep(StepAction.Leave, entry.Key, entry.PersonId, null, entry.ContentHash));
+            var entry = entries[place];
+            if (entry.IsListed && !isMet[place]) steps.Add(new SyncStep(StepAction.Leave, entry.PersonId, null, entry.ContentHash, LeftKey: entry.Key));
         }
 
         return new SyncPlan(steps.ToImmutable(), unchanged);
+    }
+
+    /// <summary>True when all addresses that new people bring are ASCII. A content has each address once, and then the database cannot see two of them as one either.</summary>
+    public bool HasPlainAddresses
+    {
+        get
+        {
+            foreach (var step in Steps)
+            {
+                if (step.IsNew && !step.After!.HasPlainAddresses) return false;
+            }
+
+            return true;
+        }
     }
 
     /// <summary>How many steps there are of one kind.</summary>

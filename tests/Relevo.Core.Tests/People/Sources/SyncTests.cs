@@ -75,5 +75,5 @@ public sealed class SyncTests
 
     private static SyncPlan Plan(KnownEntry[] known, params ListedPerson[] listed) => SyncPlan.Plan(known, listed, _ => null, Guid.NewGuid);
 
-    private static Guid Hash(ListedPerson person) => EntryContent.Hash(person.DistinguishedName, person.Facts, person.Addresses);
+    private static Guid Hash(ListedPerson person) => EntryContent.Hash(person);
 }
