@@ -32,8 +32,12 @@ internal static class PeopleBench
         // The import comes first, so that the peak of memory is its own.
         var imported = await SyncAsync(runs, source.Id, first, expected: Count);
         var memory = Process.GetCurrentProcess().PeakWorkingSet64 / (1 << 20);
-        var copy = await CopyAsync(database);
-        Say($"Bare binary COPY of {Count:N0} rows of 20 columns                {copy,6:N2} s     1.0 times");
+        // A COPY takes half a second and on a busy machine twice that, so five of them stand beside the one import.
+        var copies = new List<double>();
+        for (var round = 0; round < 5; round++) copies.Add(await CopyAsync(database));
+        copies.Sort();
+        var copy = copies[copies.Count / 2];
+        Say($"Bare binary COPY of {Count:N0} rows of 20 columns                {copy,6:N2} s     1.0 times; the median of five, {copies[0]:N2} to {copies[^1]:N2} s");
         Say($"First import of {Count:N0} people from LDIF, plan and apply    {imported,6:N2} s     {imported / copy,3:N1} times; target: at most 5; {Met(imported <= 5 * copy)}");
         Say($"  at most {memory:N0} MB of memory; target: at most 400; {Met(memory <= 400)}");
         var synced = await SyncAsync(runs, source.Id, next, expected: Changed);

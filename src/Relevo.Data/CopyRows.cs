@@ -25,23 +25,11 @@ internal sealed class CopyRows
         Head.CopyTo(Take(Head.Length));
     }
 
-    /// <summary>Begins a row of so many values. Sends what came before once it is a piece.</summary>
-    public ValueTask BeginRowAsync(short values, CancellationToken cancellationToken)
-    {
-        if (length < PieceBytes)
-        {
-            BinaryPrimitives.WriteInt16BigEndian(Take(sizeof(short)), values);
-            return ValueTask.CompletedTask;
-        }
+    /// <summary>Begins a row of so many values.</summary>
+    public void BeginRow(short values) => BinaryPrimitives.WriteInt16BigEndian(Take(sizeof(short)), values);
 
-        return SendAsync();
-
-        async ValueTask SendAsync()
-        {
-            await SendPieceAsync(cancellationToken);
-            BinaryPrimitives.WriteInt16BigEndian(Take(sizeof(short)), values);
-        }
-    }
+    /// <summary>Ends a row. Sends what was written once it is a piece.</summary>
+    public ValueTask EndRowAsync(CancellationToken cancellationToken) => length < PieceBytes ? ValueTask.CompletedTask : SendPieceAsync(cancellationToken);
 
     /// <summary>No value.</summary>
     public void WriteNull() => WriteLength(-1);

@@ -49,6 +49,7 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
         }
     }
 
+    /// <summary>Plans a content.</summary>
     public static async Task<RunPlanning> PlanAsync(NpgsqlConnection connection, Guid source, DirectoryContent content, FieldCatalogue fields, CancellationToken cancellationToken)
     {
         var settings = await connection.ReadFirstAsync(
@@ -57,10 +58,12 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
             row => new { Brake = row.Maybe<string>(0) is { } brake ? JsonSerializer.Deserialize<BrakeSettings>(brake, RelevoJson.Options)! : BrakeSettings.Default, JoinBy = row.GetFieldValue<string[]>(1) },
             cancellationToken) ?? throw new InvalidOperationException($"The source {source} is not there.");
         if (!content.Problems.IsEmpty) return new RunPlanning([], 0, [], []);
+        // While the database tells what it knows, the other core looks at what is said now.
+        var hashing = Task.Run(() => EntryContent.HashAll(content.People), cancellationToken);
         var known = await connection.ReadAllAsync(
             "select key, person_id, content_hash, is_listed from source_entry where source_id = $1", [source], row => new KnownEntry(row.GetString(0), row.GetGuid(1), row.GetGuid(2), row.GetBoolean(3)), cancellationToken);
         var match = await MatchAsync(connection, source, settings.JoinBy, cancellationToken);
-        var plan = SyncPlan.Plan(known, content.People, match, Guid.CreateVersion7);
+        var plan = SyncPlan.Plan(known, content.People, await hashing, match, Guid.CreateVersion7);
         var before = await ReadBeforeAsync(connection, source, plan, cancellationToken);
         var steps = new List<PlannedStep>(plan.Steps.Length);
         var same = new List<SyncStep>();
@@ -72,14 +75,9 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
         }
 
         await RehashAsync(connection, source, same, cancellationToken);
-        var listedBefore = known.Count(entry => entry.IsListed);
         var emptied = await EmptiedAsync(connection, source, steps, settings.Brake, cancellationToken);
-        var brake = Core.People.Sources.Brake.Reasons(settings.Brake, listedBefore, content.People.Length, plan.Count(StepAction.Leave), emptied, fields.Label);
-        return new RunPlanning(steps, plan.Unchanged + same.Count, brake, await CollideAsync(connection, steps, cancellationToken))
-        {
-            Units = UnitsOf([.. steps.Where(step => step.Step.After is not null).Select(step => step.Step.After!.Facts)]),
-            HasPlainAddresses = plan.HasPlainAddresses,
-        };
+        var brake = Core.People.Sources.Brake.Reasons(settings.Brake, known.Count(entry => entry.IsListed), content.People.Length, plan.Count(StepAction.Leave), emptied, fields.Label);
+        return new RunPlanning(steps, plan.Unchanged + same.Count, brake, await CollideAsync(connection, steps, cancellationToken)) { Units = UnitsOf(steps), HasPlainAddresses = plan.HasPlainAddresses };
     }
 
     /// <summary>Notes the hash of entries that are as they were and were hashed in another way, by a Relevo of before: once, not at every sync.</summary>
@@ -97,10 +95,13 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
     /// <summary>Kinds of units with the names that these facts have for them.</summary>
     public static ImmutableSortedDictionary<string, ImmutableArray<string>> UnitsOf(IReadOnlyCollection<Facts> said)
     {
-        return Unit.Named.ToImmutableSortedDictionary(UnitStore.Text, kind => Names(Unit.FieldNaming(kind)));
+        // Each kind on a core of its own: these may be the facts of a hundred thousand people.
+        return Unit.Named.AsParallel().Select(kind => KeyValuePair.Create(UnitStore.Text(kind), Names(Unit.FieldNaming(kind)))).ToImmutableSortedDictionary();
 
         ImmutableArray<string> Names(string field) => [.. said.Select(facts => facts[field] ?? "").Where(name => name.Length > 0).Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal)];
     }
+
+    private static ImmutableSortedDictionary<string, ImmutableArray<string>> UnitsOf(List<PlannedStep> steps) => UnitsOf([.. steps.Where(step => step.Step.After is not null).Select(step => step.Step.After!.Facts)]);
 
     /// <summary>Addresses that somebody gets, in small letters, and by which step.</summary>
     private static Dictionary<string, SyncStep> WantedAddresses(List<PlannedStep> steps)

@@ -1,6 +1,4 @@
-using System.Buffers;
 using System.Collections.Immutable;
-using System.Runtime.CompilerServices;
 using System.Text.Json;
 using Npgsql;
 using Relevo.Core;
@@ -330,57 +328,9 @@ public sealed class RunStore(NpgsqlDataSource database)
 
     private static async Task CopyAsync(NpgsqlConnection connection, Guid run, IReadOnlyList<PlannedStep> steps, CancellationToken cancellationToken)
     {
-        await using var copy = await connection.BeginRawBinaryCopyAsync(
-            """
-            copy run_step (run_id, key, action, person_id, is_new, line, before_name, before_facts, before_addresses, before_hash, after_name, after_facts, after_addresses, after_hash)
-            from stdin (format binary)
-            """,
-            cancellationToken);
-        var rows = new CopyRows(copy);
-        var buffer = new ArrayBufferWriter<byte>(1024);
-        await using var writer = new Utf8JsonWriter(buffer, Facts.WriterOptions);
-        for (var index = 0; index < steps.Count; index++)
-        {
-            await rows.BeginRowAsync(14, cancellationToken);
-            Write(rows, run, steps[index], buffer, writer);
-        }
-
+        await using var rows = await StepRows.BeginAsync(connection, run, cancellationToken);
+        for (var index = 0; index < steps.Count; index++) await rows.WriteAsync(steps[index], cancellationToken);
         await rows.EndAsync(cancellationToken);
-    }
-
-    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
-    private static void Write(CopyRows rows, Guid run, in PlannedStep planned, ArrayBufferWriter<byte> buffer, Utf8JsonWriter writer)
-    {
-        var (step, before, beforeHash) = planned;
-        rows.Write(run);
-        if (step.After is { } listed) rows.Write(listed.Utf8Key.Span);
-        else rows.Write(step.LeftKey);
-        rows.Write(Text(step.Action));
-        rows.Write(step.PersonId);
-        rows.Write(step.IsNew);
-        rows.Write(step.After?.Line ?? 0);
-        if (before is null) WriteNothing();
-        else
-        {
-            rows.Write(before.DistinguishedName);
-            rows.Write(before.Facts.Write(buffer, writer).Span);
-            rows.Write(before.Addresses.AsSpan());
-            rows.Write(beforeHash);
-        }
-
-        if (step.After is not { } after) WriteNothing();
-        else
-        {
-            rows.Write(after.Utf8DistinguishedName.Span);
-            rows.Write(after.Facts.Write(buffer, writer).Span);
-            rows.WriteEnded(after.EndedAddresses);
-            rows.Write(step.ContentHash);
-        }
-
-        void WriteNothing()
-        {
-            for (var column = 0; column < 4; column++) rows.WriteNull();
-        }
     }
 
     private static NpgsqlParameter Json<T>(T document) => Sql.Json(JsonSerializer.Serialize(document, RelevoJson.Options));

@@ -63,6 +63,7 @@ public sealed class DatabaseTests
             """);
         await Database.MigrateAsync(database.ConnectionString, CancellationToken.None);
         await using var source = Database.Open(database.ConnectionString);
+        Assert.Equal(new RunCounts(2, 0, 0, 0), (await new RunStore(source).FindAsync(Guid.Parse("00000000-0000-0000-0000-0000000000cc"), CancellationToken.None))!.Counts);
         Assert.Equal(ApplyOutcome.Applied, await new RunStore(source).ApplyAsync(Guid.Parse("00000000-0000-0000-0000-0000000000cc"), isAccepted: false, new Actor(null, "test"), CancellationToken.None));
         Assert.Equal("entity Brackenfold Limited, office köln", await database.AskAsync<string>("select string_agg(kind || ' ' || case kind when 'office' then lower(name) else name end, ', ' order by kind) from unit where kind in ('entity', 'office', 'team')"));
         Assert.Equal(["Jon", "Mia"], (await new PersonStore(source).ReadChangesAsync(null, CancellationToken.None)).People.Select(person => person.Entries[0].Facts["displayName"]).Order(StringComparer.Ordinal));

@@ -1,5 +1,6 @@
 using System.Buffers;
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
 using System.Text;
 using System.Text.Json;
 
@@ -89,6 +90,7 @@ public sealed class Facts : IEquatable<Facts>
     }
 
     /// <summary>Writes names and values one after the other in UTF-8, each ended by a byte of its own that no text holds. Returns the bytes written. target: see <see cref="MostBytes"/>.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     internal int WriteEnded(Span<byte> target, byte afterName, byte afterValue)
     {
         var at = 0;
@@ -132,6 +134,7 @@ public sealed class Facts : IEquatable<Facts>
     /// <summary>True when nothing is escaped: then each quote begins or ends a text, and texts stand for themselves.</summary>
     private static bool IsPlain(ReadOnlySpan<byte> json) => !json.Contains((byte)'\\');
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private static int WritePlain(ReadOnlySpan<byte> json, Span<byte> target, byte afterName, byte afterValue)
     {
         var at = 0;
@@ -162,6 +165,7 @@ public sealed class Facts : IEquatable<Facts>
         return read;
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private static string? Find(ReadOnlySpan<byte> json, string field)
     {
         if (IsPlain(json) && Ascii.IsValid(field) && field.Length <= MaxPlainName) return FindPlain(json, field);
@@ -178,6 +182,7 @@ public sealed class Facts : IEquatable<Facts>
     }
 
     /// <summary>Only a name is followed by a colon and a quote, so the first place that reads like it is it.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private static string? FindPlain(ReadOnlySpan<byte> json, string field)
     {
         Span<byte> wanted = stackalloc byte[MaxPlainName + 4];

@@ -33,18 +33,6 @@ public sealed record DirectoryRecord(string Name, long Line, ImmutableArray<Reco
     /// <summary>The texts of an attribute, without regard to the case of its name.</summary>
     public IEnumerable<string> Texts(string attribute) => Values.Where(value => Is(value, attribute)).Select(value => value.Text);
 
-    /// <summary>True when the attribute is there.</summary>
-    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
-    public bool Has(string attribute)
-    {
-        foreach (var value in Values)
-        {
-            if (Is(value, attribute)) return true;
-        }
-
-        return false;
-    }
-
     /// <summary>The line of an attribute's first value, or the record's.</summary>
     public long LineOf(string attribute)
     {
@@ -56,7 +44,6 @@ public sealed record DirectoryRecord(string Name, long Line, ImmutableArray<Reco
         return Line;
     }
 
-    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private static bool Is(RecordValue value, string attribute) => string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase);
 }
 
@@ -180,6 +167,7 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
 
     private const int MaxKeyCharacters = 1000; // an id, not a text
     private const string Manager = "manager";
+    private const string MemberOf = "memberOf";
     private static readonly JsonEncodedText GroupsName = JsonEncodedText.Encode(GroupNames.Field);
     private readonly MappedFields fields = MappedFields.Compile(mapping, catalogue);
     private readonly ImmutableArray<ListedPerson>.Builder people = ImmutableArray.CreateBuilder<ListedPerson>();
@@ -187,7 +175,9 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
     private readonly List<RefusedValue> refused = [];
     private readonly TextPlaces keys = new(ignoresCase: true);
     private readonly TextPlaces addresses = new(ignoresCase: true);
-    private readonly List<string> listed = []; // addresses of the record that is being taken
+    private readonly AttributePlaces<AttributeUse> uses = new(attribute => new AttributeUse(Rank(mapping.Key, attribute), Rank(mapping.Addresses, attribute), string.Equals(attribute, MemberOf, StringComparison.OrdinalIgnoreCase)));
+    private readonly List<(int Rank, int Place)> addressed = []; // values of the record that is being taken that hold addresses
+    private readonly List<string> listed = []; // its addresses
     private readonly SharedPieces pieces = new();
     private readonly Dictionary<string, List<string>> groupsByMember = new(StringComparer.Ordinal);
     private int refusedCount;
@@ -240,8 +230,8 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
     public void Take(DirectoryRecord record)
     {
         sawRecord = true;
-        var key = KeyOf(record);
-        var groups = record.Has("memberOf") ? GroupNames.Join(record.Texts("memberOf").Select(GroupNames.OfDistinguishedName)) : null;
+        var (key, hasGroups) = Look(record);
+        var groups = hasGroups ? GroupNames.Join(record.Texts(MemberOf).Select(GroupNames.OfDistinguishedName)) : null;
         var isNamed = false;
         pieces.Drop(); // of a record that was not taken
         using var facts = new Utf8JsonWriter(pieces, Facts.WriterOptions);
@@ -341,16 +331,34 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
         }
     }
 
+    /// <summary>What is told by the attributes themselves, in one look: the key, whether groups are named, and in <see cref="addressed"/> where addresses stand.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    private (string Key, bool HasGroups) Look(DirectoryRecord record)
+    {
+        addressed.Clear();
+        var (keyRank, keyPlace, hasGroups) = (int.MaxValue, -1, false);
+        for (var place = 0; place < record.Values.Length; place++)
+        {
+            ref readonly var value = ref record.Values.ItemRef(place);
+            var use = uses.Of(place, value.Attribute);
+            if (use.KeyRank < keyRank && !value.IsEmpty) (keyRank, keyPlace) = (use.KeyRank, place);
+            if (use.AddressRank < int.MaxValue) addressed.Add((use.AddressRank, place));
+            hasGroups |= use.NamesGroup;
+        }
+
+        return (keyPlace >= 0 ? record.Values[keyPlace].Text : DirectoryNames.Normalise(record.Name), hasGroups);
+    }
+
     /// <summary>Notes the record's addresses in <see cref="listed"/>, each once, those that others have already left out.</summary>
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private void ReadAddresses(DirectoryRecord record, string key)
     {
         listed.Clear();
-        foreach (var attribute in mapping.Addresses)
+        for (var rank = 0; rank < mapping.Addresses.Length; rank++)
         {
-            foreach (var value in record.Values)
+            foreach (var (ranked, place) in addressed)
             {
-                if (string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase)) Take(value);
+                if (ranked == rank) Take(record.Values[place]);
             }
         }
 
@@ -366,20 +374,19 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
         }
     }
 
-    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
-    private string KeyOf(DirectoryRecord record)
+    private static int Rank(ImmutableArray<string> attributes, string attribute)
     {
-        foreach (var attribute in mapping.Key)
+        for (var rank = 0; rank < attributes.Length; rank++)
         {
-            foreach (var value in record.Values)
-            {
-                if (!value.IsEmpty && string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase)) return value.Text;
-            }
+            if (string.Equals(attributes[rank], attribute, StringComparison.OrdinalIgnoreCase)) return rank;
         }
 
-        return DirectoryNames.Normalise(record.Name);
+        return int.MaxValue;
     }
 
     private static string NameOf(DirectoryRecord record, string key) =>
         record.Texts("displayName").Concat(record.Texts("cn")).FirstOrDefault(text => text.Length > 0) is { } name ? LdifReader.Shorten(FieldValue.OneLine(name)) : key;
+
+    /// <summary>What an attribute tells beside fields: in which rank a key or addresses, if at all, and groups.</summary>
+    private readonly record struct AttributeUse(int KeyRank, int AddressRank, bool NamesGroup);
 }

@@ -1,6 +1,7 @@
 using System.Buffers;
 using System.Collections.Immutable;
 using System.IO.Hashing;
+using System.Runtime.CompilerServices;
 
 namespace Relevo.Core.People.Sources;
 
@@ -47,6 +48,7 @@ public static class EntryContent
     /// XXH3 in 128 bits (the xxHash specification, version 0.8) over name, facts and addresses, each ended by a byte no text holds. Enough that two that differ never meet by
     /// chance; whoever made facts that meet on purpose would keep a change of their own from being seen, and gain nothing.
     /// </summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public static Guid Hash(ListedPerson person)
     {
         var name = person.Utf8DistinguishedName.Span;
@@ -62,6 +64,14 @@ public static class EntryContent
         ArrayPool<byte>.Shared.Return(bytes);
         return new Guid(hash);
     }
+
+    /// <summary>The same of many, on all cores.</summary>
+    public static Guid[] HashAll(IReadOnlyList<ListedPerson> people)
+    {
+        var hashes = new Guid[people.Count];
+        Parallel.For(0, people.Count, index => hashes[index] = Hash(people[index]));
+        return hashes;
+    }
 }
 
 /// <summary>What a sync would do.</summary>
@@ -73,36 +83,38 @@ public sealed record SyncPlan(ImmutableArray<SyncStep> Steps, int Unchanged)
     /// Compares what Relevo has from the source with what the source lists. Pure. Entries are matched by key, without regard to case. A joiner
     /// becomes the person that <paramref name="match"/> finds (the same one in another source), or a new one with an id from <paramref name="newId"/>.
     /// </summary>
-    public static SyncPlan Plan(IEnumerable<KnownEntry> known, IReadOnlyList<ListedPerson> listed, Func<ListedPerson, Guid?> match, Func<Guid> newId)
+    public static SyncPlan Plan(IEnumerable<KnownEntry> known, IReadOnlyList<ListedPerson> listed, Func<ListedPerson, Guid?> match, Func<Guid> newId) =>
+        Plan([.. known], listed, EntryContent.HashAll(listed), match, newId);
+
+    /// <summary>The same where the hashes of those listed are known already.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    public static SyncPlan Plan(IReadOnlyList<KnownEntry> known, IReadOnlyList<ListedPerson> listed, ReadOnlySpan<Guid> hashes, Func<ListedPerson, Guid?> match, Func<Guid> newId)
     {
-        var entries = known as IReadOnlyList<KnownEntry> ?? [.. known];
-        var places = new Dictionary<string, int>(entries.Count, StringComparer.Ordinal);
-        for (var place = 0; place < entries.Count; place++) places.Add(entries[place].Key, place);
-        var isMet = new bool[entries.Count];
-        var hashes = new Guid[listed.Count];
-        Parallel.For(0, listed.Count, index => hashes[index] = EntryContent.Hash(listed[index]));
-        var steps = ImmutableArray.CreateBuilder<SyncStep>(entries.Count == 0 ? listed.Count : 0);
+        var places = new Dictionary<string, int>(known.Count, StringComparer.Ordinal);
+        for (var place = 0; place < known.Count; place++) places.Add(known[place].Key, place);
+        var isMet = new bool[known.Count];
+        var steps = ImmutableArray.CreateBuilder<SyncStep>(known.Count == 0 ? listed.Count : 0);
         var unchanged = 0;
         for (var index = 0; index < listed.Count; index++)
         {
             var (person, hash) = (listed[index], hashes[index]);
-            if (entries.Count == 0 || !places.TryGetValue(person.Key, out var place))
+            if (known.Count == 0 || !places.TryGetValue(person.Key, out var place))
             {
                 var same = match(person);
                 steps.Add(new SyncStep(StepAction.Join, same ?? newId(), person, hash, IsNew: same is null));
                 continue;
             }
 
-            var entry = entries[place];
+            var entry = known[place];
             isMet[place] = true;
             if (!entry.IsListed) steps.Add(new SyncStep(StepAction.Return, entry.PersonId, person, hash));
             else if (entry.ContentHash != hash) steps.Add(new SyncStep(StepAction.Change, entry.PersonId, person, hash));
             else unchanged++;
         }
 
-        for (var place = 0; place < entries.Count; place++)
+        for (var place = 0; place < known.Count; place++)
         {
-            var entry = entries[place];
+            var entry = known[place];
             if (entry.IsListed && !isMet[place]) steps.Add(new SyncStep(StepAction.Leave, entry.PersonId, null, entry.ContentHash, LeftKey: entry.Key));
         }
 
