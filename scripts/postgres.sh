@@ -4,11 +4,15 @@ postgres_bin=/usr/lib/postgresql/15/bin
 # PostgreSQL does not run as root, so root lends it the user that Debian made for it.
 as_postgres() { if [ "$(id -u)" = 0 ]; then runuser -u postgres -- "$@"; else "$@"; fi; }
 
-# cluster_folder NAME: where the cluster lies; outside the checkout when the postgres user may not enter it.
+# A name for this checkout, the same each time.
+checkout_mark() { printf '%s' "$root" | sha256sum | cut -c1-12; }
+
+# cluster_folder NAME: where the cluster lies; outside the checkout when the postgres user may not enter it, or in $cluster_home.
 cluster_folder() {
   local inside=$state/$1/postgres
-  if [ "$(id -u)" != 0 ] || runuser -u postgres -- test -x "$root" 2>/dev/null; then printf '%s' "$inside"
-  else printf '/var/tmp/relevo-%s/%s/postgres' "$(printf '%s' "$root" | sha256sum | cut -c1-12)" "$1"; fi
+  if [ -n "${cluster_home:-}" ]; then printf '%s/%s/postgres' "$cluster_home" "$1"
+  elif [ "$(id -u)" != 0 ] || runuser -u postgres -- test -x "$root" 2>/dev/null; then printf '%s' "$inside"
+  else printf '/var/tmp/relevo-%s/%s/postgres' "$(checkout_mark)" "$1"; fi
 }
 
 # start_cluster NAME [SETTING ...]: makes it if needed and starts it on a free port. Sets $cluster, $database_port, $database_password.

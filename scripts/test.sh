@@ -83,10 +83,26 @@ install_outside() {
   touch "$state/outside.stamp"
 }
 
+# Each test has a database of its own, which is some 400 files; made in memory, all of them take a third less time. Where there is room for them, that is.
+choose_test_home() {
+  local room
+  room=$(df -Pm /dev/shm 2>/dev/null | awk 'NR == 2 { print $4 }')
+  if [ "${room:-0}" -gt 4096 ] && [ "$(awk '/MemAvailable/ { print int($2 / 1024) }' /proc/meminfo)" -gt 8192 ]; then
+    cluster_home=/dev/shm/relevo-$(checkout_mark)
+    mkdir -p -m 755 "$cluster_home"
+  fi
+}
+
+leave_test_home() {
+  stop_children
+  stop_cluster
+  [ -z "${cluster_home:-}" ] || rm -rf "$cluster_home"
+}
+
 run_tests() {
   need_tools
   mkdir -p "$state/test"
-  trap 'stop_children; stop_cluster' EXIT
+  trap leave_test_home EXIT
   trap 'exit 130' INT TERM
   beside need_packages chromium=chromium chromedriver=chromium-driver /usr/sbin/slapd=slapd ldapmodify=ldap-utils openssl=openssl /usr/share/fonts/truetype/liberation/LiberationSans-Regular.ttf=fonts-liberation "$postgres_bin/initdb=postgresql-15"
   local packages=$!
@@ -100,6 +116,7 @@ run_tests() {
   beside still_checks >"$state/test/still.out" 2>&1
   local still=$!
   say "Checks and tests"
+  choose_test_home
   start_cluster test fsync=off full_page_writes=off synchronous_commit=off
   export RELEVO_TEST_DATABASE RELEVO_ROOT=$root
   RELEVO_TEST_DATABASE=$(connection_string postgres)

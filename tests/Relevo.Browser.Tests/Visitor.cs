@@ -8,7 +8,7 @@ namespace Relevo.Browser.Tests;
 /// <summary>Someone in front of a real browser: finds things by what they are called, waits for them, and looks at the console when leaving.</summary>
 public sealed class Visitor : IDisposable
 {
-    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(20); // these machines are noisy
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(45); // these machines are noisy
     private readonly ChromeDriver driver;
     private readonly string profile = Directory.CreateTempSubdirectory("relevo-profile-").FullName;
 
@@ -229,6 +229,7 @@ public sealed class Visitor : IDisposable
             if (DateTime.UtcNow > until)
             {
                 var picture = Path.Combine(RunningDemo.Root, ".relevo/test/failed.png");
+                Directory.CreateDirectory(Path.GetDirectoryName(picture)!);
                 driver.GetScreenshot().SaveAsFile(picture);
                 throw new TimeoutException($"Waited {Patience.TotalSeconds} s for {what}; {picture} shows the page.");
             }
