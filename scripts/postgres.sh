@@ -30,7 +30,7 @@ start_cluster() {
     (umask 077; head -c 24 /dev/urandom | base64 | tr -d '/+=' >"$secret")
     # initdb reads the password from a file of its own user's, which is gone again at once.
     as_postgres sh -c 'umask 077; cat >"$1"' sh "$base/pwfile" <"$secret"
-    as_postgres "$postgres_bin/initdb" -D "$cluster" -U relevo -A scram-sha-256 --pwfile="$base/pwfile" -E UTF8 --locale=C.UTF-8 >"$state/$name/initdb.log" 2>&1 \
+    as_postgres "$postgres_bin/initdb" -D "$cluster" -U relevo -A scram-sha-256 --pwfile="$base/pwfile" -E UTF8 --locale=C.UTF-8 --lc-collate=C >"$state/$name/initdb.log" 2>&1 \
       || fail "the database cluster could not be made; .relevo/$name/initdb.log says why."
     as_postgres rm -f "$base/pwfile"
   fi
