@@ -42,7 +42,7 @@ internal sealed class SharedPieces : IBufferWriter<byte>
     private void Grow(int sizeHint)
     {
         var unfinished = room.AsSpan(begin, end - begin);
-        var larger = new byte[Math.Max(Math.Clamp(room.Length * 2, FirstBytes, MostBytes), (unfinished.Length + sizeHint) * 2)];
+        var larger = GC.AllocateUninitializedArray<byte>(Math.Max(Math.Clamp(room.Length * 2, FirstBytes, MostBytes), (unfinished.Length + sizeHint) * 2));
         unfinished.CopyTo(larger);
         (room, begin, end) = (larger, 0, unfinished.Length);
     }

@@ -2,6 +2,7 @@ using System.Buffers;
 using System.IO.Hashing;
 using System.Runtime.CompilerServices;
 using System.Runtime.InteropServices;
+using System.Text;
 
 namespace Relevo.Core;
 
@@ -34,7 +35,8 @@ internal sealed class TextPlaces(bool ignoresCase)
         if (!ignoresCase) return XxHash128.HashToUInt128(MemoryMarshal.AsBytes(text));
         var rented = text.Length > MostOnStack ? ArrayPool<char>.Shared.Rent(text.Length) : null;
         var large = rented ?? stackalloc char[MostOnStack];
-        var length = text.ToUpperInvariant(large);
+        // The same for nearly all, and many characters at once.
+        if (Ascii.ToUpper(text, large, out var length) != OperationStatus.Done) length = text.ToUpperInvariant(large);
         var hash = XxHash128.HashToUInt128(MemoryMarshal.AsBytes(large[..length]));
         if (rented is not null) ArrayPool<char>.Shared.Return(rented);
         return hash;

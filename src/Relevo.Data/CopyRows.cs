@@ -1,29 +1,34 @@
 using System.Buffers.Binary;
 using System.Runtime.CompilerServices;
 using System.Text;
+using Npgsql;
 
 namespace Relevo.Data;
 
 /// <summary>
 /// Rows in the database's own form for COPY, put together here and sent in large pieces: asking the driver value by value took longer than the database needs for the rows.
-/// Source: the PostgreSQL 15 manual, COPY, "Binary Format"; forms of values as its types send them.
+/// What was not ended leaves nothing. Source: the PostgreSQL 15 manual, COPY, "Binary Format"; forms of values as its types send them.
 /// </summary>
-internal sealed class CopyRows
+internal sealed class CopyRows : IAsyncDisposable
 {
     private const int PieceBytes = 1 << 16; // sent at once
     private const int TextType = 25; // pg_type's number for text
     private const byte End = 0xFF; // after each text of a list
     private static readonly byte[] Head = [.. "PGCOPY\n"u8, 0xFF, (byte)'\r', (byte)'\n', 0, 0, 0, 0, 0, 0, 0, 0, 0]; // the signature, no flags, nothing further
-    private readonly Stream target;
+    private readonly NpgsqlRawCopyStream target;
     private byte[] room = new byte[PieceBytes * 2];
     private int length;
+    private bool isEnded;
 
-    /// <summary>target: takes all of it; see <see cref="Npgsql.NpgsqlConnection.BeginRawBinaryCopyAsync"/>.</summary>
-    public CopyRows(Stream target)
+    private CopyRows(NpgsqlRawCopyStream target)
     {
         this.target = target;
         Head.CopyTo(Take(Head.Length));
     }
+
+    /// <summary>Begins to write rows in the connection's transaction. columns: the table with the columns in brackets.</summary>
+    public static async Task<CopyRows> BeginAsync(NpgsqlConnection connection, string columns, CancellationToken cancellationToken) =>
+        new(await connection.BeginRawBinaryCopyAsync($"copy {columns} from stdin (format binary)", cancellationToken));
 
     /// <summary>Begins a row of so many values.</summary>
     public void BeginRow(short values) => BinaryPrimitives.WriteInt16BigEndian(Take(sizeof(short)), values);
@@ -48,6 +53,13 @@ internal sealed class CopyRows
         Take(1)[0] = value ? (byte)1 : (byte)0;
     }
 
+    /// <summary>An integer.</summary>
+    public void Write(int value)
+    {
+        WriteLength(sizeof(int));
+        BinaryPrimitives.WriteInt32BigEndian(Take(sizeof(int)), value);
+    }
+
     /// <summary>A bigint.</summary>
     public void Write(long value)
     {
@@ -55,12 +67,12 @@ internal sealed class CopyRows
         BinaryPrimitives.WriteInt64BigEndian(Take(sizeof(long)), value);
     }
 
-    /// <summary>A text that is UTF-8 already.</summary>
+    /// <summary>A text that is UTF-8 already, or any value that is in the database's form already.</summary>
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
-    public void Write(ReadOnlySpan<byte> utf8)
+    public void Write(ReadOnlySpan<byte> value)
     {
-        WriteLength(utf8.Length);
-        utf8.CopyTo(Take(utf8.Length));
+        WriteLength(value.Length);
+        value.CopyTo(Take(value.Length));
     }
 
     /// <summary>A text.</summary>
@@ -101,6 +113,14 @@ internal sealed class CopyRows
     {
         BinaryPrimitives.WriteInt16BigEndian(Take(sizeof(short)), -1);
         await SendPieceAsync(cancellationToken);
+        isEnded = true;
+    }
+
+    /// <inheritdoc />
+    public async ValueTask DisposeAsync()
+    {
+        if (!isEnded) await target.CancelAsync();
+        await target.DisposeAsync();
     }
 
     /// <summary>Bytes of a list beside its texts: how many dimensions, whether there are nulls, of which type, how many from which number on; each text has its length.</summary>

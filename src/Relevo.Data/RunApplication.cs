@@ -48,6 +48,12 @@ internal static class RunApplication
     /// <summary>Makes people, entries and accounts of joiners. isBare: there are none yet, and no index either.</summary>
     private static async Task JoinAsync(NpgsqlConnection connection, Guid run, Guid source, bool isBare, CancellationToken cancellationToken)
     {
+        if (isBare && await connection.ReadFirstAsync("select has_plain_addresses from run where id = $1", [run], row => row.GetBoolean(0), cancellationToken))
+        {
+            await FirstPeople.MakeAsync(connection, run, source, cancellationToken);
+            return;
+        }
+
         await connection.ExecuteAsync("insert into person (id) select person_id from run_step where run_id = $1 and is_new", [run], cancellationToken);
         await connection.ExecuteAsync(
             """
@@ -58,40 +64,15 @@ internal static class RunApplication
             cancellationToken);
         // New people have no accounts and no other source: theirs are as the step says. The first account of a person has the person's id, because
         // a hundred thousand random ids take as long as the rows themselves.
-        var arePlain = await connection.ReadFirstAsync("select has_plain_addresses from run where id = $1", [run], row => row.GetBoolean(0), cancellationToken);
         var isOnce = isBare ? "" : "on conflict (lower(address)) where retired_at is null and mailbox_id is null do nothing";
-        if (!arePlain)
-        {
-            await connection.ExecuteAsync(
-                $"""
-                insert into account (id, person_id, address, kind, position)
-                select distinct on (lower(address.value)) case when address.place = 1 then person_id else gen_random_uuid() end,
-                    person_id, address.value, case when address.place = 1 then 'own' else 'alias' end, (address.place - 1)::int
-                from run_step cross join unnest(after_addresses) with ordinality as address(value, place)
-                where run_id = $1 and is_new
-                order by lower(address.value), number, address.place
-                {isOnce}
-                """,
-                [run],
-                cancellationToken);
-            return;
-        }
-
-        // Nearly everybody has one address, and taking lists apart costs more than the rest of it.
         await connection.ExecuteAsync(
             $"""
             insert into account (id, person_id, address, kind, position)
-            select person_id, person_id, after_addresses[1], 'own', 0 from run_step where run_id = $1 and is_new and after_addresses[1] is not null
-            {isOnce}
-            """,
-            [run],
-            cancellationToken);
-        await connection.ExecuteAsync(
-            $"""
-            insert into account (person_id, address, kind, position)
-            select person_id, address.value, 'alias', address.place::int
-            from run_step cross join unnest(after_addresses[2:]) with ordinality as address(value, place)
-            where run_id = $1 and is_new and cardinality(after_addresses) > 1
+            select distinct on (lower(address.value)) case when address.place = 1 then person_id else gen_random_uuid() end,
+                person_id, address.value, case when address.place = 1 then 'own' else 'alias' end, (address.place - 1)::int
+            from run_step cross join unnest(after_addresses) with ordinality as address(value, place)
+            where run_id = $1 and is_new
+            order by lower(address.value), number, address.place
             {isOnce}
             """,
             [run],

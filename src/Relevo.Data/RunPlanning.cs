@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
 using System.Text.Json;
 using Npgsql;
 using Relevo.Core;
@@ -10,74 +11,87 @@ namespace Relevo.Data;
 /// <summary>A step with what the entry said before.</summary>
 internal readonly record struct PlannedStep(SyncStep Step, EntryState? Before, Guid BeforeHash);
 
-/// <summary>What a content would do to the people as they are in the caller's transaction.</summary>
-internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchanged, ImmutableArray<string> Brake, ImmutableArray<Collision> Collisions)
+/// <summary>The steps of a plan beside what entries said before. What only seemed to change is no step.</summary>
+internal sealed class PlannedSteps
 {
-    /// <summary>Kinds of units with the names that steps have for them.</summary>
-    public ImmutableSortedDictionary<string, ImmutableArray<string>> Units { get; init; } = ImmutableSortedDictionary<string, ImmutableArray<string>>.Empty;
+    /// <summary>Goes through the plan once, which may have a hundred thousand steps.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    public PlannedSteps(SyncPlan plan, Dictionary<string, (EntryState State, Guid Hash)> before)
+    {
+        var (joining, changing, leaving, returning, known) = (0, 0, 0, 0, 0);
+        All.Capacity = Said.Capacity = plan.Steps.Length;
+        for (var index = 0; index < plan.Steps.Length; index++)
+        {
+            ref readonly var step = ref plan.Steps.ItemRef(index);
+            var (state, hash) = step.Action == StepAction.Join ? default : before.GetValueOrDefault(step.Key);
+            if (step.Action == StepAction.Change && FieldChange.Compare(state!, RunPlanning.State(step.After!)).IsEmpty)
+            {
+                Same.Add(step);
+                continue;
+            }
+
+            All.Add(new PlannedStep(step, state, hash));
+            if (step.After is { } after) Said.Add(after.Facts);
+            if (step.Action == StepAction.Join) joining++;
+            else if (step.Action == StepAction.Change) changing++;
+            else if (step.Action == StepAction.Leave) leaving++;
+            else returning++;
+            if (step.Action == StepAction.Join && !step.IsNew) known++;
+        }
+
+        Counts = new RunCounts(joining, changing, leaving, returning, known);
+    }
+
+    /// <summary>Steps in the plan's order.</summary>
+    public List<PlannedStep> All { get; } = [];
+
+    /// <summary>What they say.</summary>
+    public List<Facts> Said { get; } = [];
+
+    /// <summary>Changes of which nothing is left when the facts themselves are compared.</summary>
+    public List<SyncStep> Same { get; } = [];
+
+    /// <summary>How many steps there are of each kind.</summary>
+    public RunCounts Counts { get; }
+}
+
+/// <summary>What a content would do to the people as they are in the caller's transaction. SourceVersion: read before them, so that whoever changes them meanwhile makes the plan stale.</summary>
+internal sealed record RunPlanning(long SourceVersion, IReadOnlyList<PlannedStep> Steps, RunCounts Counts, int Unchanged, ImmutableArray<string> Brake, ImmutableArray<Collision> Collisions)
+{
+    /// <summary>Kinds of units with the names that steps have for them; found while the steps are being written.</summary>
+    public Task<IReadOnlyDictionary<string, string[]>> Units { get; init; } = Task.FromResult(UnitsOf([]));
 
     /// <summary>See <see cref="SyncPlan.HasPlainAddresses"/>.</summary>
     public bool HasPlainAddresses { get; init; }
-
-    /// <summary>How many steps there are of each kind.</summary>
-    public RunCounts Counts
-    {
-        get
-        {
-            var (joining, changing, leaving, returning, known) = (0, 0, 0, 0, 0);
-            foreach (var (step, _, _) in Steps)
-            {
-                switch (step.Action)
-                {
-                    case StepAction.Join:
-                        joining++;
-                        known += step.IsNew ? 0 : 1;
-                        break;
-                    case StepAction.Change:
-                        changing++;
-                        break;
-                    case StepAction.Leave:
-                        leaving++;
-                        break;
-                    default:
-                        returning++;
-                        break;
-                }
-            }
-
-            return new RunCounts(joining, changing, leaving, returning, known);
-        }
-    }
 
     /// <summary>Plans a content.</summary>
     public static async Task<RunPlanning> PlanAsync(NpgsqlConnection connection, Guid source, DirectoryContent content, FieldCatalogue fields, CancellationToken cancellationToken)
     {
         var settings = await connection.ReadFirstAsync(
-            "select brake::text, join_by from source where id = $1",
+            "select brake::text, join_by, version, exists (select from source_entry where source_id = source.id) from source where id = $1",
             [source],
-            row => new { Brake = row.Maybe<string>(0) is { } brake ? JsonSerializer.Deserialize<BrakeSettings>(brake, RelevoJson.Options)! : BrakeSettings.Default, JoinBy = row.GetFieldValue<string[]>(1) },
+            row => new { Brake = row.Maybe<string>(0) is { } brake ? JsonSerializer.Deserialize<BrakeSettings>(brake, RelevoJson.Options)! : BrakeSettings.Default, JoinBy = row.GetFieldValue<string[]>(1), Version = row.GetInt64(2), HasEntries = row.GetBoolean(3) },
             cancellationToken) ?? throw new InvalidOperationException($"The source {source} is not there.");
-        if (!content.Problems.IsEmpty) return new RunPlanning([], 0, [], []);
-        // While the database tells what it knows, the other core looks at what is said now.
-        var hashing = Task.Run(() => EntryContent.HashAll(content.People), cancellationToken);
-        var known = await connection.ReadAllAsync(
-            "select key, person_id, content_hash, is_listed from source_entry where source_id = $1", [source], row => new KnownEntry(row.GetString(0), row.GetGuid(1), row.GetGuid(2), row.GetBoolean(3)), cancellationToken);
+        if (!content.Problems.IsEmpty) return new RunPlanning(settings.Version, [], new RunCounts(0, 0, 0, 0), 0, [], []);
+        // While the database tells what it knows, the other core looks at what is said now. There is nothing to compare a first content with.
+        var hashing = settings.HasEntries ? Task.Run(() => EntryContent.HashAll(content.People), cancellationToken) : null;
+        var known = KnownEntries(await CopiedRows.ReadAsync(connection, $"select key, person_id, content_hash, is_listed from source_entry where source_id = '{source}'", cancellationToken));
         var match = await MatchAsync(connection, source, settings.JoinBy, cancellationToken);
-        var plan = SyncPlan.Plan(known, content.People, await hashing, match, Guid.CreateVersion7);
-        var before = await ReadBeforeAsync(connection, source, plan, cancellationToken);
-        var steps = new List<PlannedStep>(plan.Steps.Length);
-        var same = new List<SyncStep>();
-        foreach (var step in plan.Steps)
-        {
-            var (state, hash) = step.Action == StepAction.Join ? default : before.GetValueOrDefault(step.Key);
-            if (step.Action == StepAction.Change && FieldChange.Compare(state!, State(step.After!)).IsEmpty) same.Add(step);
-            else steps.Add(new PlannedStep(step, state, hash));
-        }
-
-        await RehashAsync(connection, source, same, cancellationToken);
+        var hashes = known.Count == 0 ? [] : hashing is null ? EntryContent.HashAll(content.People) : await hashing; // somebody may have been first
+        var plan = SyncPlan.Plan(known, content.People, hashes, match, new RisingIds().Next);
+        var steps = new PlannedSteps(plan, known.Count == 0 ? [] : await ReadBeforeAsync(connection, source, plan, cancellationToken));
+        await RehashAsync(connection, source, steps.Same, cancellationToken);
         var emptied = await EmptiedAsync(connection, source, steps, settings.Brake, cancellationToken);
-        var brake = Core.People.Sources.Brake.Reasons(settings.Brake, known.Count(entry => entry.IsListed), content.People.Length, plan.Count(StepAction.Leave), emptied, fields.Label);
-        return new RunPlanning(steps, plan.Unchanged + same.Count, brake, await CollideAsync(connection, steps, cancellationToken)) { Units = UnitsOf(steps), HasPlainAddresses = plan.HasPlainAddresses };
+        var brake = Core.People.Sources.Brake.Reasons(settings.Brake, known.Count(entry => entry.IsListed), content.People.Length, steps.Counts.Leaving, emptied, fields.Label);
+        return new RunPlanning(settings.Version, steps.All, steps.Counts, plan.Unchanged + steps.Same.Count, brake, await CollideAsync(connection, steps.All, cancellationToken)) { Units = Task.Run(() => UnitsOf(steps.Said), cancellationToken), HasPlainAddresses = plan.HasPlainAddresses };
+    }
+
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    private static List<KnownEntry> KnownEntries(CopiedRows rows)
+    {
+        var known = new List<KnownEntry>();
+        while (rows.Next()) known.Add(new KnownEntry(rows.TakeText(), rows.TakeId(), rows.TakeId(), rows.TakeBoolean()));
+        return known;
     }
 
     /// <summary>Notes the hash of entries that are as they were and were hashed in another way, by a Relevo of before: once, not at every sync.</summary>
@@ -93,15 +107,15 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
     public static EntryState State(ListedPerson person) => new(person.DistinguishedName, person.Facts, person.Addresses);
 
     /// <summary>Kinds of units with the names that these facts have for them.</summary>
-    public static ImmutableSortedDictionary<string, ImmutableArray<string>> UnitsOf(IReadOnlyCollection<Facts> said)
+    public static IReadOnlyDictionary<string, string[]> UnitsOf(IReadOnlyList<Facts> said)
     {
-        // Each kind on a core of its own: these may be the facts of a hundred thousand people.
-        return Unit.Named.AsParallel().Select(kind => KeyValuePair.Create(UnitStore.Text(kind), Names(Unit.FieldNaming(kind)))).ToImmutableSortedDictionary();
-
-        ImmutableArray<string> Names(string field) => [.. said.Select(facts => facts[field] ?? "").Where(name => name.Length > 0).Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal)];
+        var kinds = Unit.Named;
+        var names = new string[kinds.Length][];
+        Parallel.For(0, kinds.Length, index => names[index] = Facts.ValuesOf(said, Unit.FieldNaming(kinds[index]))); // these may be the facts of a hundred thousand people
+        var units = new Dictionary<string, string[]>();
+        for (var index = 0; index < kinds.Length; index++) units.Add(UnitStore.Text(kinds[index]), names[index]);
+        return units;
     }
-
-    private static ImmutableSortedDictionary<string, ImmutableArray<string>> UnitsOf(List<PlannedStep> steps) => UnitsOf([.. steps.Where(step => step.Step.After is not null).Select(step => step.Step.After!.Facts)]);
 
     /// <summary>Addresses that somebody gets, in small letters, and by which step.</summary>
     private static Dictionary<string, SyncStep> WantedAddresses(List<PlannedStep> steps)
@@ -165,9 +179,10 @@ internal sealed record RunPlanning(IReadOnlyList<PlannedStep> Steps, int Unchang
     }
 
     /// <summary>Fields that enough people lose for the brake to look at them, with how many have them now.</summary>
-    private static async Task<List<EmptiedField>> EmptiedAsync(NpgsqlConnection connection, Guid source, List<PlannedStep> steps, BrakeSettings brake, CancellationToken cancellationToken)
+    private static async Task<List<EmptiedField>> EmptiedAsync(NpgsqlConnection connection, Guid source, PlannedSteps steps, BrakeSettings brake, CancellationToken cancellationToken)
     {
-        var lost = steps.Where(step => step.Step.Action == StepAction.Change)
+        if (steps.Counts.Changing < brake.AtLeast) return [];
+        var lost = steps.All.Where(step => step.Step.Action == StepAction.Change)
             .SelectMany(step => step.Before!.Facts.Names.Where(name => step.Before.Facts[name]!.Length > 0 && string.IsNullOrEmpty(step.Step.After!.Facts[name])))
             .CountBy(name => name)
             .Where(pair => pair.Value >= brake.AtLeast)

@@ -146,23 +146,23 @@ public sealed class RunStore(NpgsqlDataSource database)
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
         var planning = await RunPlanning.PlanAsync(connection, run.SourceId, content, fields, cancellationToken);
+        await BulkLoad.FillAsync(connection, ["run_step"], planning.Steps.Count, _ => StepRows.WriteAsync(connection, run.Id, planning.Steps, cancellationToken), cancellationToken);
         var counts = planning.Counts;
         var state = !content.Problems.IsEmpty ? RunState.Refused : planning.Brake.IsEmpty ? RunState.Planned : RunState.Held;
         await connection.ExecuteAsync(
             """
             insert into run (id, source_id, source_version, kind, name, state, other_entries, unchanged, listed, problems, refused_values, refused_count, brake, collisions, started_by, started_by_name, units, has_plain_addresses, join_count, change_count, leave_count, return_count, known_count)
-            select $1, id, version, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21, $22 from source where id = $2
+            values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23)
             on conflict (id) do update set state = excluded.state, source_version = excluded.source_version, other_entries = excluded.other_entries, unchanged = excluded.unchanged,
                 listed = excluded.listed, problems = excluded.problems, refused_values = excluded.refused_values, refused_count = excluded.refused_count,
                 brake = excluded.brake, collisions = excluded.collisions, units = excluded.units, has_plain_addresses = excluded.has_plain_addresses,
                 join_count = excluded.join_count, change_count = excluded.change_count, leave_count = excluded.leave_count, return_count = excluded.return_count, known_count = excluded.known_count
             """,
             [
-                run.Id, run.SourceId, Text(run.Kind), run.Name, Text(state), content.OtherEntries, planning.Unchanged, content.People.Length, Json(content.Problems), Json(content.Refused), content.RefusedCount,
-                planning.Brake.ToArray(), Json(planning.Collisions), Sql.Id(actor.Id), actor.Name, Json(planning.Units), planning.HasPlainAddresses, counts.Joining, counts.Changing, counts.Leaving, counts.Returning, counts.Known,
+                run.Id, run.SourceId, planning.SourceVersion, Text(run.Kind), run.Name, Text(state), content.OtherEntries, planning.Unchanged, content.People.Length, Json(content.Problems), Json(content.Refused), content.RefusedCount,
+                planning.Brake.ToArray(), Json(planning.Collisions), Sql.Id(actor.Id), actor.Name, Json(await planning.Units), planning.HasPlainAddresses, counts.Joining, counts.Changing, counts.Leaving, counts.Returning, counts.Known,
             ],
             cancellationToken);
-        await BulkLoad.FillAsync(connection, ["run_step"], planning.Steps.Count, _ => CopyAsync(connection, run.Id, planning.Steps, cancellationToken), cancellationToken);
         await transaction.CommitAsync(cancellationToken);
     }
 
@@ -324,13 +324,6 @@ public sealed class RunStore(NpgsqlDataSource database)
         await connection.ExecuteAsync("update source set version = version + 1 where id = $1", [source], cancellationToken);
         await connection.ExecuteAsync("update run set state = 'applied', applied_at = clock_timestamp(), applied_by_name = $2 where id = $1", [run, actor.Name], cancellationToken);
         await AuditLog.AppendAsync(connection, actor, new AuditLine(action, "run", run.ToString(), null, null), cancellationToken);
-    }
-
-    private static async Task CopyAsync(NpgsqlConnection connection, Guid run, IReadOnlyList<PlannedStep> steps, CancellationToken cancellationToken)
-    {
-        await using var rows = await StepRows.BeginAsync(connection, run, cancellationToken);
-        for (var index = 0; index < steps.Count; index++) await rows.WriteAsync(steps[index], cancellationToken);
-        await rows.EndAsync(cancellationToken);
     }
 
     private static NpgsqlParameter Json<T>(T document) => Sql.Json(JsonSerializer.Serialize(document, RelevoJson.Options));

@@ -7,53 +7,39 @@ using Relevo.Core.People.Sources;
 
 namespace Relevo.Data;
 
-/// <summary>Writes steps of a run into the database. What was not ended leaves nothing.</summary>
-internal sealed class StepRows : IAsyncDisposable
+/// <summary>Writes steps of a run into the database.</summary>
+internal sealed class StepRows : IDisposable
 {
-    private readonly NpgsqlRawCopyStream copy;
-    private readonly Guid run;
     private readonly CopyRows rows;
+    private readonly Guid run;
     private readonly ArrayBufferWriter<byte> buffer = new(1024);
     private readonly Utf8JsonWriter writer;
-    private bool isEnded;
 
-    private StepRows(NpgsqlRawCopyStream copy, Guid run)
+    private StepRows(CopyRows rows, Guid run)
     {
-        (this.copy, this.run, rows) = (copy, run, new CopyRows(copy));
+        (this.rows, this.run) = (rows, run);
         writer = new Utf8JsonWriter(buffer, Facts.WriterOptions);
     }
 
-    /// <summary>Begins to write steps of a run, in the connection's transaction.</summary>
-    public static async Task<StepRows> BeginAsync(NpgsqlConnection connection, Guid run, CancellationToken cancellationToken) => new(
-        await connection.BeginRawBinaryCopyAsync(
-            """
-            copy run_step (run_id, key, action, person_id, is_new, line, before_name, before_facts, before_addresses, before_hash, after_name, after_facts, after_addresses, after_hash)
-            from stdin (format binary)
-            """,
-            cancellationToken),
-        run);
-
-    /// <summary>Writes a step.</summary>
-    public ValueTask WriteAsync(in PlannedStep step, CancellationToken cancellationToken)
+    /// <summary>Writes all of them, in the connection's transaction.</summary>
+    public static async Task WriteAsync(NpgsqlConnection connection, Guid run, IReadOnlyList<PlannedStep> steps, CancellationToken cancellationToken)
     {
-        Write(step);
-        return rows.EndRowAsync(cancellationToken);
-    }
+        await using var rows = await CopyRows.BeginAsync(
+            connection,
+            "run_step (run_id, key, action, person_id, is_new, line, before_name, before_facts, before_addresses, before_hash, after_name, after_facts, after_addresses, after_hash)",
+            cancellationToken);
+        using var target = new StepRows(rows, run);
+        for (var index = 0; index < steps.Count; index++)
+        {
+            target.Write(steps[index]);
+            await rows.EndRowAsync(cancellationToken);
+        }
 
-    /// <summary>Says that these were all.</summary>
-    public async Task EndAsync(CancellationToken cancellationToken)
-    {
         await rows.EndAsync(cancellationToken);
-        isEnded = true;
     }
 
     /// <inheritdoc />
-    public async ValueTask DisposeAsync()
-    {
-        if (!isEnded) await copy.CancelAsync();
-        await copy.DisposeAsync();
-        await writer.DisposeAsync();
-    }
+    public void Dispose() => writer.Dispose();
 
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private void Write(in PlannedStep planned)
@@ -80,7 +66,7 @@ internal sealed class StepRows : IAsyncDisposable
         else
         {
             rows.Write(after.Utf8DistinguishedName.Span);
-            rows.Write(after.Facts.Write(buffer, writer).Span);
+            rows.Write(after.Utf8Facts.Span);
             rows.WriteEnded(after.EndedAddresses);
             rows.Write(step.ContentHash);
         }

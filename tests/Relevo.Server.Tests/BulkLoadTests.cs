@@ -38,6 +38,23 @@ public sealed class BulkLoadTests
     }
 
     [Fact]
+    public async Task First_people_have_their_own_account_and_aliases_however_many_addresses_they_have()
+    {
+        await using var database = await TestDatabase.CreateAsync();
+        await ImportAsync(database, "first", Many, "m@brackenfold.example; mia@brackenfold.example; luk@brackenfold.example", "", "jon@brackenfold.example");
+        Assert.Equal(
+            "own 0 m@brackenfold.example true, alias 1 mia@brackenfold.example false, alias 2 luk@brackenfold.example false, own 0 jon@brackenfold.example true",
+            await database.AskAsync<string>(
+                """
+                select string_agg(kind || ' ' || position || ' ' || address || ' ' || (account.id = account.person_id), ', ' order by key, position)
+                from account join source_entry using (person_id) where key like 'extra%'
+                """));
+        Assert.Equal(Many + 4, await database.AskAsync<long>("select count(*) from account"));
+        // Each entry points at the step that made it.
+        Assert.Equal(Many + 3, await database.AskAsync<long>("select count(*) from source_entry entry join run_step step on step.number = entry.step and step.key = entry.key and step.after_hash = entry.content_hash and step.person_id = entry.person_id"));
+    }
+
+    [Fact]
     public async Task Many_people_of_a_second_source_join_those_who_are_there()
     {
         await using var database = await TestDatabase.CreateAsync();

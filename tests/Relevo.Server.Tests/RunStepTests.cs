@@ -87,6 +87,22 @@ public sealed class RunStepTests
         Assert.Equal(2, await world.Database.AskAsync<long>("select count(*) from account where id = person_id and position = 0"));
     }
 
+    [Fact]
+    public async Task A_plan_that_was_made_while_another_run_was_applied_is_stale()
+    {
+        await using var world = await World.CreateAsync();
+        await world.PlanAsync(Person("mia", "", "Mia"));
+        var first = world.Run;
+        await using var holder = await world.HoldStepsAsync();
+        var planning = world.PlanAsync(Person("mia", "", "Mia"), Person("jon", "", "Jon"));
+        await world.AwaitStepsWaitingAsync();
+        Assert.Equal(ApplyOutcome.Applied, await world.ApplyAsync(first));
+        await holder.DisposeAsync();
+        await planning;
+        Assert.Equal(ApplyOutcome.Stale, await world.ApplyAsync(world.Run));
+        Assert.Equal(1, await world.Database.AskAsync<long>("select count(*) from person"));
+    }
+
     private static ListedPerson Person(string key, string name, string displayName, params string[] addresses) =>
         new(key, name, new Facts([KeyValuePair.Create("displayName", displayName), KeyValuePair.Create("title", "")]), [.. addresses], 7);
 
@@ -98,11 +114,13 @@ public sealed class RunStepTests
     {
         private readonly Npgsql.NpgsqlDataSource data;
         private Guid source;
-        private Guid run;
 
         private World(TestDatabase database, Npgsql.NpgsqlDataSource data) => (Database, this.data) = (database, data);
 
         public TestDatabase Database { get; }
+
+        /// <summary>The run that was planned last.</summary>
+        public Guid Run { get; private set; }
 
         private RunStore Runs => new(data);
 
@@ -122,22 +140,39 @@ public sealed class RunStepTests
 
         public async Task PlanAsync(params ListedPerson[] people)
         {
-            run = Guid.CreateVersion7();
-            await Runs.PlanAsync(new NewRun(run, source, RunKind.File, "people.csv"), new DirectoryContent([.. people], 0, [], [], 0), FieldCatalogue.Standard, Actor, CancellationToken.None);
+            Run = Guid.CreateVersion7();
+            await Runs.PlanAsync(new NewRun(Run, source, RunKind.File, "people.csv"), new DirectoryContent([.. people], 0, [], [], 0), FieldCatalogue.Standard, Actor, CancellationToken.None);
         }
 
-        public async Task ApplyAsync() => Assert.Equal(ApplyOutcome.Applied, await Runs.ApplyAsync(run, isAccepted: true, Actor, CancellationToken.None));
+        public async Task ApplyAsync() => Assert.Equal(ApplyOutcome.Applied, await ApplyAsync(Run));
+
+        public Task<ApplyOutcome> ApplyAsync(Guid run) => Runs.ApplyAsync(run, isAccepted: true, Actor, CancellationToken.None);
+
+        /// <summary>Lets nobody write steps until it is disposed.</summary>
+        public async Task<Npgsql.NpgsqlConnection> HoldStepsAsync()
+        {
+            var connection = await data.OpenConnectionAsync();
+            await using var hold = new Npgsql.NpgsqlCommand("begin; lock table run_step in share mode", connection);
+            await hold.ExecuteNonQueryAsync();
+            return connection;
+        }
+
+        /// <summary>Waits until somebody waits to write steps.</summary>
+        public async Task AwaitStepsWaitingAsync()
+        {
+            while (await Database.AskAsync<long>("select count(*) from pg_locks where relation = 'run_step'::regclass and not granted") == 0) await Task.Delay(10);
+        }
 
         public async Task UndoAsync()
         {
             var undo = Guid.CreateVersion7();
-            Assert.Equal(ApplyOutcome.Applied, await Runs.UndoAsync(run, undo, Actor, CancellationToken.None));
-            run = undo;
+            Assert.Equal(ApplyOutcome.Applied, await Runs.UndoAsync(Run, undo, Actor, CancellationToken.None));
+            Run = undo;
         }
 
-        public Task<List<RunStep>> StepsAsync(StepAction action) => Runs.StepsAsync(run, action, 2000, CancellationToken.None);
+        public Task<List<RunStep>> StepsAsync(StepAction action) => Runs.StepsAsync(Run, action, 2000, CancellationToken.None);
 
-        public async Task<RunCounts> CountsAsync() => (await Runs.FindAsync(run, CancellationToken.None))!.Counts;
+        public async Task<RunCounts> CountsAsync() => (await Runs.FindAsync(Run, CancellationToken.None))!.Counts;
 
         public async ValueTask DisposeAsync()
         {

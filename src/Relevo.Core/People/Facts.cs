@@ -76,6 +76,29 @@ public sealed class Facts : IEquatable<Facts>
         return new Facts(value is null ? others : others.Append(KeyValuePair.Create(field, value)));
     }
 
+    /// <summary>What many say for a field: each value once, blanks left out, in order.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    public static string[] ValuesOf(IReadOnlyList<Facts> many, string field)
+    {
+        const int mostOnStack = 256; // bytes; a longer value is made a string before it is looked up
+        var met = new HashSet<string>(StringComparer.Ordinal);
+        var texts = met.GetAlternateLookup<ReadOnlySpan<char>>();
+        Span<char> text = stackalloc char[mostOnStack];
+        for (var index = 0; index < many.Count; index++)
+        {
+            var facts = many[index];
+            if (facts.pairs is null && TryFindPlain(facts.json.Span, field, out var quoted) && quoted.Length <= mostOnStack)
+            {
+                if (quoted.Length > 1) texts.Add(text[..Encoding.UTF8.GetChars(quoted[1..], text)]);
+            }
+            else if (facts[field] is { Length: > 0 } value) met.Add(value);
+        }
+
+        string[] values = [.. met];
+        Array.Sort(values, StringComparer.Ordinal);
+        return values;
+    }
+
     /// <summary>The facts as a JSON object in UTF-8, names in order. buffer: used over and over.</summary>
     public ReadOnlyMemory<byte> Write(ArrayBufferWriter<byte> buffer, Utf8JsonWriter writer)
     {
@@ -89,38 +112,19 @@ public sealed class Facts : IEquatable<Facts>
         return buffer.WrittenMemory;
     }
 
-    /// <summary>Writes names and values one after the other in UTF-8, each ended by a byte of its own that no text holds. Returns the bytes written. target: see <see cref="MostBytes"/>.</summary>
-    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
-    internal int WriteEnded(Span<byte> target, byte afterName, byte afterValue)
+    /// <summary>Writes the same into a target.</summary>
+    internal void Write(IBufferWriter<byte> target)
     {
-        var at = 0;
-        if (pairs is { } known)
+        if (!json.IsEmpty)
         {
-            foreach (var (name, value) in known)
-            {
-                at += Encoding.UTF8.GetBytes(name, target[at..]);
-                target[at++] = afterName;
-                at += Encoding.UTF8.GetBytes(value, target[at..]);
-                target[at++] = afterValue;
-            }
-
-            return at;
+            target.Write(json.Span);
+            return;
         }
 
-        if (IsPlain(json.Span)) return WritePlain(json.Span, target, afterName, afterValue);
-        var reader = new Utf8JsonReader(json.Span);
-        while (reader.Read())
-        {
-            if (reader.TokenType is not (JsonTokenType.PropertyName or JsonTokenType.String)) continue;
-            at += reader.CopyString(target[at..]);
-            target[at++] = reader.TokenType == JsonTokenType.PropertyName ? afterName : afterValue;
-        }
-
-        return at;
+        var buffer = new ArrayBufferWriter<byte>(512);
+        using var writer = new Utf8JsonWriter(buffer, WriterOptions);
+        target.Write(Write(buffer, writer).Span);
     }
-
-    /// <summary>Bytes that <see cref="WriteEnded"/> writes at most.</summary>
-    internal int MostBytes => pairs is null ? json.Length : Pairs.ToArray().Sum(pair => ((pair.Key.Length + pair.Value.Length) * 3) + 2);
 
     /// <inheritdoc />
     public bool Equals(Facts? other) => other is not null && (ReferenceEquals(this, other) || Pairs.SequenceEqual(other.Pairs));
@@ -133,23 +137,6 @@ public sealed class Facts : IEquatable<Facts>
 
     /// <summary>True when nothing is escaped: then each quote begins or ends a text, and texts stand for themselves.</summary>
     private static bool IsPlain(ReadOnlySpan<byte> json) => !json.Contains((byte)'\\');
-
-    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
-    private static int WritePlain(ReadOnlySpan<byte> json, Span<byte> target, byte afterName, byte afterValue)
-    {
-        var at = 0;
-        for (var isName = true; json.IndexOf((byte)'"') is var start and >= 0; isName = !isName)
-        {
-            json = json[(start + 1)..];
-            var length = json.IndexOf((byte)'"');
-            json[..length].CopyTo(target[at..]);
-            at += length;
-            target[at++] = isName ? afterName : afterValue;
-            json = json[(length + 1)..];
-        }
-
-        return at;
-    }
 
     private static List<KeyValuePair<string, string>> Read(ReadOnlySpan<byte> json)
     {
@@ -168,7 +155,7 @@ public sealed class Facts : IEquatable<Facts>
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private static string? Find(ReadOnlySpan<byte> json, string field)
     {
-        if (IsPlain(json) && Ascii.IsValid(field) && field.Length <= MaxPlainName) return FindPlain(json, field);
+        if (TryFindPlain(json, field, out var value)) return value.IsEmpty ? null : Encoding.UTF8.GetString(value[1..]);
         var reader = new Utf8JsonReader(json);
         while (reader.Read())
         {
@@ -181,18 +168,24 @@ public sealed class Facts : IEquatable<Facts>
         return null;
     }
 
-    /// <summary>Only a name is followed by a colon and a quote, so the first place that reads like it is it.</summary>
+    /// <summary>
+    /// Finds a value with the quote before it; nothing when the field is not there. False when it has to be looked for in the general way. Only a name is followed by a
+    /// colon and a quote, so the first place that reads like it is it.
+    /// </summary>
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
-    private static string? FindPlain(ReadOnlySpan<byte> json, string field)
+    private static bool TryFindPlain(ReadOnlySpan<byte> json, string field, out ReadOnlySpan<byte> quoted)
     {
+        quoted = [];
+        if (!IsPlain(json) || field.Length > MaxPlainName || !Ascii.IsValid(field)) return false;
         Span<byte> wanted = stackalloc byte[MaxPlainName + 4];
         wanted[0] = (byte)'"';
         var length = Encoding.UTF8.GetBytes(field, wanted[1..]);
         "\":\""u8.CopyTo(wanted[(length + 1)..]);
         var start = json.IndexOf(wanted[..(length + 4)]);
-        if (start < 0) return null;
-        json = json[(start + length + 4)..];
-        return Encoding.UTF8.GetString(json[..json.IndexOf((byte)'"')]);
+        if (start < 0) return true;
+        json = json[(start + length + 3)..];
+        quoted = json[..(1 + json[1..].IndexOf((byte)'"'))];
+        return true;
     }
 
     private static bool IsSorted(KeyValuePair<string, string>[] pairs)

@@ -30,13 +30,9 @@ public static class FieldCheck
         return field.Rule.Pattern.Length > 0 && !Compile(field.Rule.Pattern).IsMatch(text) ? "It does not match the field's pattern." : null;
     }
 
-    /// <summary>The same for a value in UTF-8. Most fields have no rule but their length, and nothing has more characters than bytes.</summary>
-    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
-    public static string? Refuse(Field field, ReadOnlySpan<byte> utf8)
-    {
-        var isFree = field.Kind is not (FieldKind.Date or FieldKind.Choice or FieldKind.Picture) && field.Rule.Pattern.Length == 0 && field.Rule.MaxLength == 0;
-        return isFree && utf8.Length <= MaxCharacters ? null : Refuse(field, Encoding.UTF8.GetString(utf8));
-    }
+    /// <summary>Bytes of UTF-8 up to which no value of a field is refused: most fields have no rule but their length, and nothing has more characters than bytes.</summary>
+    internal static int FreeBytes(Field field) =>
+        field.Kind is not (FieldKind.Date or FieldKind.Choice or FieldKind.Picture) && field.Rule.Pattern.Length == 0 && field.Rule.MaxLength == 0 ? MaxCharacters : 0;
 
     /// <summary>What is doubtful about a value that is taken as it is, as a sentence, or null. region: for telephone numbers without a plus sign.</summary>
     public static string? Doubt(Field field, string text, string region) => field.Kind switch

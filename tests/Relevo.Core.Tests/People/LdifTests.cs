@@ -151,8 +151,17 @@ public sealed class LdifTests
         var whole = await ReadAsync(file);
         var pieces = await LdifReader.ReadAsync(new PieceStream(file, piece.Get), LdifLimits.Default, CancellationToken.None).ToListAsync();
         Assert.Equal(whole.Select(Say), pieces.Select(Say));
+    }
 
-        static string Say(LdifItem item) => item.Record is { } record ? $"{record.Line} {Describe(record)}" : item.Problem!.ToString();
+    /// <summary>Entries of one, of as many and of more values than are lent, changes and what cannot be read, in any order.</summary>
+    [Property]
+    public async Task Lent_values_say_the_same_until_the_next_record_is_asked_for(byte[] choices)
+    {
+        string[] records = ["dn: cn=a\ncn: a", "dn: cn=b\ncn: b", "dn: cn=c\nsn:: w6k=\ncn: c", "dn: cn=d\nno line", "dn: cn=e\nchangetype: add\ncn: e", $"dn: cn=f{string.Concat(Enumerable.Repeat("\ncn: f", 63))}", $"dn: cn=g{string.Concat(Enumerable.Repeat("\ncn: g", 64))}"];
+        var file = Encoding.UTF8.GetBytes(string.Join("\n\n", (choices ?? []).Select(choice => records[choice % records.Length])));
+        var said = new List<string>();
+        await foreach (var item in LdifReader.ReadAsync(new MemoryStream(file), LdifLimits.Default, lendsValues: true, CancellationToken.None)) said.Add(Say(item));
+        Assert.Equal((await ReadAsync(file)).Select(Say), said);
     }
 
     [Fact]
@@ -175,6 +184,8 @@ public sealed class LdifTests
         await foreach (var item in LdifReader.ReadAsync(new MemoryStream(file), LdifLimits.Default, CancellationToken.None)) items.Add(item);
         return items;
     }
+
+    private static string Say(LdifItem item) => item.Record is { } record ? $"{record.Line} {Describe(record)}" : item.Problem!.ToString();
 
     private static async Task<LdifEntry> ReadEntryAsync(string name) => Assert.IsType<LdifEntry>((await ReadAsync(File.ReadAllBytes($"People/Cases/{name}.ldif")))[0].Record);
 

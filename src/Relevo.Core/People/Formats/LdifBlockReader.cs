@@ -6,7 +6,7 @@ namespace Relevo.Core.People.Formats;
 internal readonly record struct LdifLine(int Start, int Length, long Number);
 
 /// <summary>The lines of one record, or why they cannot be read. Number: the last physical line that was looked at. The bytes stay; where the lines lie is known until the next block is read.</summary>
-internal sealed record LdifBlock(byte[] Bytes, ArraySegment<LdifLine> Lines, long Number, bool IsEnd, LdifProblem? Problem)
+internal readonly record struct LdifBlock(byte[] Bytes, ArraySegment<LdifLine> Lines, long Number, bool IsEnd, LdifProblem? Problem)
 {
     public int Count => Lines.Count;
 
@@ -44,7 +44,7 @@ internal sealed class LdifBlockReader(Stream stream, LdifLimits limits)
     {
         LdifBlock? block;
         while ((block = Take()) is null) await FillAsync(cancellationToken);
-        return block;
+        return block.Value;
     }
 
     /// <summary>The next block out of what is in the buffer; null when more is needed.</summary>

@@ -23,13 +23,14 @@ public sealed record LdifLimits(long MaxFileBytes, int MaxRecordBytes, int MaxPr
 public static class LdifReader
 {
     /// <summary>Yields records and problems in file order. The stream is read once and not closed.</summary>
-    public static async IAsyncEnumerable<LdifItem> ReadAsync(
-        Stream stream,
-        LdifLimits limits,
-        [EnumeratorCancellation] CancellationToken cancellationToken)
+    public static IAsyncEnumerable<LdifItem> ReadAsync(Stream stream, LdifLimits limits, CancellationToken cancellationToken) =>
+        ReadAsync(stream, limits, lendsValues: false, cancellationToken);
+
+    /// <summary>The same. lendsValues: the values of an entry hold only until the next record is asked for; of a large directory they are a quarter of all the memory a reading goes through.</summary>
+    internal static async IAsyncEnumerable<LdifItem> ReadAsync(Stream stream, LdifLimits limits, bool lendsValues, [EnumeratorCancellation] CancellationToken cancellationToken)
     {
         var blocks = new LdifBlockReader(stream, limits);
-        var parser = new LdifRecordParser();
+        var parser = new LdifRecordParser(lendsValues);
         var problems = 0;
         var isFirst = true;
         while (true)

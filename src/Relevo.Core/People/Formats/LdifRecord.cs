@@ -83,4 +83,4 @@ public sealed record LdifChange(
 public sealed record LdifProblem(long Line, string Message);
 
 /// <summary>What the reader yields: a record or a problem, never both.</summary>
-public sealed record LdifItem(LdifRecord? Record, LdifProblem? Problem);
+public readonly record struct LdifItem(LdifRecord? Record, LdifProblem? Problem);

@@ -2,21 +2,24 @@ using System.Buffers;
 using System.Buffers.Text;
 using System.Collections.Immutable;
 using System.Runtime.CompilerServices;
+using System.Runtime.InteropServices;
 using System.Text;
 using System.Text.RegularExpressions;
 using System.Text.Unicode;
 
 namespace Relevo.Core.People.Formats;
 
-/// <summary>Turns the logical lines of one record into a record or the first problem in it. Source: RFC 2849.</summary>
-internal sealed partial class LdifRecordParser
+/// <summary>Turns the logical lines of one record into a record or the first problem in it. lendsValues: see <see cref="LdifReader"/>. Source: RFC 2849.</summary>
+internal sealed partial class LdifRecordParser(bool lendsValues)
 {
+    private const int MostLent = 64; // values of an entry
     private static readonly ImmutableHashSet<string> ModifyOperations = ["add", "delete", "replace"];
     private static readonly ImmutableHashSet<string> RenameLines = ["newrdn", "deleteoldrdn", "newsuperior"];
     private readonly LdifDescriptions descriptions = new();
+    private readonly LdifValue[]?[] lent = new LdifValue[MostLent][]; // by how many they are
 
     /// <summary>One record after the other.</summary>
-    public LdifItem Parse(LdifBlock block)
+    public LdifItem Parse(in LdifBlock block)
     {
         try
         {
@@ -29,21 +32,21 @@ internal sealed partial class LdifRecordParser
     }
 
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
-    private LdifRecord ParseRecord(LdifBlock block)
+    private LdifRecord ParseRecord(in LdifBlock block)
     {
         var head = ParseLine(block, 0);
         if (!Is(head, "dn")) throw new UnreadableLineException(head.Line, $"The record begins with \"{LdifReader.Shorten(head.Description)}\", not with its \"dn\".");
         if (head.Kind == LdifValueKind.Url || !head.TryGetText(out var name)) throw new UnreadableLineException(head.Line, "The \"dn\" is not text in UTF-8.");
 
         var next = 1;
-        var controls = ImmutableArray.CreateBuilder<LdifControl>();
-        while (next < block.Count && Is(ParseLine(block, next), "control")) controls.Add(ParseControl(ParseLine(block, next++)));
+        ImmutableArray<LdifControl> controls = [];
+        while (next < block.Count && Is(ParseLine(block, next), "control")) controls = controls.Add(ParseControl(ParseLine(block, next++)));
         if (next < block.Count && ParseLine(block, next) is var type && Is(type, "changetype"))
-            return ParseChange(name.Trim(), head.Line, Text(type).Trim(), controls.ToImmutable(), block, next + 1);
-        if (controls.Count > 0) throw new UnreadableLineException(head.Line, "A record with a control needs a changetype.");
+            return ParseChange(name.Trim(), head.Line, Text(type).Trim(), controls, block, next + 1);
+        if (controls.Length > 0) throw new UnreadableLineException(head.Line, "A record with a control needs a changetype.");
         if (next == block.Count) throw new UnreadableLineException(head.Line, "The record has a \"dn\" and nothing else.");
-        var values = ParseValues(block, next);
-        foreach (var value in values)
+        var values = ParseValues(block, next, lendsValues);
+        foreach (ref readonly var value in values.AsSpan())
         {
             if (Is(value, "dn")) throw new UnreadableLineException(value.Line, "A second \"dn\" stands inside the record; the empty line between two records is missing.");
         }
@@ -51,7 +54,7 @@ internal sealed partial class LdifRecordParser
         return new LdifEntry(name.Trim(), head.Line, values);
     }
 
-    private LdifChange ParseChange(string name, long line, string type, ImmutableArray<LdifControl> controls, LdifBlock block, int next)
+    private LdifChange ParseChange(string name, long line, string type, ImmutableArray<LdifControl> controls, in LdifBlock block, int next)
     {
         switch (type)
         {
@@ -76,7 +79,7 @@ internal sealed partial class LdifRecordParser
         }
     }
 
-    private ImmutableArray<LdifModification> ParseModifications(LdifBlock block, int next)
+    private ImmutableArray<LdifModification> ParseModifications(in LdifBlock block, int next)
     {
         var modifications = ImmutableArray.CreateBuilder<LdifModification>();
         while (next < block.Count)
@@ -113,21 +116,22 @@ internal sealed partial class LdifRecordParser
     }
 
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
-    private ImmutableArray<LdifValue> ParseValues(LdifBlock block, int from)
+    private ImmutableArray<LdifValue> ParseValues(in LdifBlock block, int from, bool mayLend = false)
     {
-        var values = ImmutableArray.CreateBuilder<LdifValue>(block.Count - from);
+        var count = block.Count - from;
+        var values = mayLend && count < MostLent ? lent[count] ??= new LdifValue[count] : new LdifValue[count];
         for (var index = from; index < block.Count; index++)
         {
-            var value = ParseLine(block, index);
+            ref var value = ref values[index - from];
+            value = ParseLine(block, index);
             if (Is(value, "changetype")) throw new UnreadableLineException(value.Line, "A changetype must come directly after the \"dn\" and its controls.");
-            values.Add(value);
         }
 
-        return values.MoveToImmutable();
+        return ImmutableCollectionsMarshal.AsImmutableArray(values);
     }
 
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
-    private LdifValue ParseLine(LdifBlock block, int index)
+    private LdifValue ParseLine(in LdifBlock block, int index)
     {
         var (start, length, number) = block.Lines[index];
         var bytes = block[index];
@@ -161,7 +165,7 @@ internal sealed partial class LdifRecordParser
     private static string Text(LdifValue value) => value.TryGetText(out var text) ? text : throw new UnreadableLineException(value.Line, "The value is not UTF-8.");
 
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
-    private static bool Is(LdifValue value, string attribute) => string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase);
+    private static bool Is(in LdifValue value, string attribute) => value.Attribute.Length == attribute.Length && string.Equals(value.Attribute, attribute, StringComparison.OrdinalIgnoreCase);
 
     [GeneratedRegex(@"^(?<oid>[0-9]+(?:\.[0-9]+)*)(?: +(?<critical>true|false))?(?<value>:.*)?$", RegexOptions.CultureInvariant | RegexOptions.Singleline)]
     private static partial Regex ControlPattern();

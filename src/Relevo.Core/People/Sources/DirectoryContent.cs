@@ -48,42 +48,45 @@ public sealed record DirectoryRecord(string Name, long Line, ImmutableArray<Reco
 }
 
 /// <summary>
-/// A person as a source states them. Of a source that is being read, key, name and addresses are one piece of UTF-8, taken out when somebody looks at them: most of them go as
-/// they are into the database, and what is no object is nothing to be carried along.
+/// A person as a source states them: one piece of UTF-8, taken apart when somebody looks at it. Most people go as they are into the database, and what is no object is nothing
+/// to be carried along.
 /// </summary>
 public sealed record ListedPerson
 {
     private const byte End = 0xFF; // after each text; no UTF-8 holds it
-    private readonly ReadOnlyMemory<byte> texts; // key, name, addresses
+    private readonly ReadOnlyMemory<byte> said; // facts as an object; then key, name and addresses, each ended
+    private readonly int factsEnd;
+    private readonly int keyEnd;
+    private readonly int nameEnd;
 
     /// <summary>A person whose texts are strings.</summary>
     public ListedPerson(string key, string distinguishedName, Facts facts, ImmutableArray<string> addresses, long line)
     {
-        var written = new ArrayBufferWriter<byte>(256);
+        var written = new ArrayBufferWriter<byte>(1024);
+        facts.Write(written);
+        factsEnd = written.WrittenCount;
         WriteTexts(written, key, distinguishedName, addresses.AsSpan());
-        (texts, Facts, Line) = (written.WrittenMemory, facts, line);
+        (said, Line) = (written.WrittenMemory, line);
+        (keyEnd, nameEnd) = Ends(said.Span, factsEnd);
     }
 
-    private ListedPerson(ReadOnlyMemory<byte> texts, Facts facts, long line) => (this.texts, Facts, Line) = (texts, facts, line);
+    private ListedPerson(ReadOnlyMemory<byte> said, int factsEnd, long line)
+    {
+        (this.said, this.factsEnd, Line) = (said, factsEnd, line);
+        (keyEnd, nameEnd) = Ends(said.Span, factsEnd);
+    }
 
     /// <summary>The stable id in small letters, as it is compared and kept: sources disagree about its case.</summary>
     public string Key => Encoding.UTF8.GetString(Utf8Key.Span);
 
     /// <summary>The same in UTF-8.</summary>
-    public ReadOnlyMemory<byte> Utf8Key => texts[..texts.Span.IndexOf(End)];
+    public ReadOnlyMemory<byte> Utf8Key => said[factsEnd..keyEnd];
 
     /// <summary>The source's name for the entry, or empty.</summary>
     public string DistinguishedName => Encoding.UTF8.GetString(Utf8DistinguishedName.Span);
 
     /// <summary>The same in UTF-8.</summary>
-    public ReadOnlyMemory<byte> Utf8DistinguishedName
-    {
-        get
-        {
-            var rest = texts[(texts.Span.IndexOf(End) + 1)..];
-            return rest[..rest.Span.IndexOf(End)];
-        }
-    }
+    public ReadOnlyMemory<byte> Utf8DistinguishedName => said[(keyEnd + 1)..nameEnd];
 
     /// <summary>Mail addresses, the person's own first.</summary>
     public ImmutableArray<string> Addresses
@@ -102,8 +105,25 @@ public sealed record ListedPerson
         }
     }
 
-    /// <summary>What the source says, by field.</summary>
-    public Facts Facts { get; init; }
+    /// <summary>What the source says, by field; made anew each time it is asked for.</summary>
+    public Facts Facts
+    {
+        get => Facts.Written(Utf8Facts);
+        init
+        {
+            var written = new ArrayBufferWriter<byte>(said.Length);
+            value.Write(written);
+            var grown = written.WrittenCount - factsEnd;
+            written.Write(said.Span[factsEnd..]);
+            (said, factsEnd, keyEnd, nameEnd) = (written.WrittenMemory, factsEnd + grown, keyEnd + grown, nameEnd + grown);
+        }
+    }
+
+    /// <summary>The same as a JSON object in UTF-8.</summary>
+    public ReadOnlyMemory<byte> Utf8Facts => said[..factsEnd];
+
+    /// <summary>All that is said, line aside.</summary>
+    internal ReadOnlySpan<byte> Said => said.Span;
 
     /// <summary>Line the record starts on, or 0.</summary>
     public long Line { get; }
@@ -115,10 +135,10 @@ public sealed record ListedPerson
     internal bool HasPlainAddresses => EndedAddresses.IndexOfAnyInRange((byte)0x80, (byte)(End - 1)) < 0;
 
     /// <summary>The addresses in UTF-8, each ended by a byte 0xFF.</summary>
-    public ReadOnlySpan<byte> EndedAddresses => texts.Span[(Utf8Key.Length + 1 + Utf8DistinguishedName.Length + 1)..];
+    public ReadOnlySpan<byte> EndedAddresses => said.Span[(nameEnd + 1)..];
 
-    /// <summary>A person whose texts were written by <see cref="WriteTexts"/>.</summary>
-    internal static ListedPerson Written(ReadOnlyMemory<byte> texts, Facts facts, long line) => new(texts, facts, line);
+    /// <summary>A person whose facts were written by <see cref="FactsWriter"/>, in so many bytes, and then their texts by <see cref="WriteTexts"/>.</summary>
+    internal static ListedPerson Written(ReadOnlyMemory<byte> said, int factsBytes, long line) => new(said, factsBytes, line);
 
     /// <summary>Writes the texts of a person one after the other.</summary>
     internal static void WriteTexts(IBufferWriter<byte> target, string key, string distinguishedName, ReadOnlySpan<string> addresses)
@@ -126,6 +146,12 @@ public sealed record ListedPerson
         WriteEnded(target, key.ToLowerInvariant());
         WriteEnded(target, distinguishedName);
         foreach (var address in addresses) WriteEnded(target, address);
+    }
+
+    private static (int Key, int Name) Ends(ReadOnlySpan<byte> said, int factsEnd)
+    {
+        var key = factsEnd + said[factsEnd..].IndexOf(End);
+        return (key, key + 1 + said[(key + 1)..].IndexOf(End));
     }
 
     private static void WriteEnded(IBufferWriter<byte> target, string text)
@@ -160,7 +186,7 @@ public sealed record DirectoryContent(
 /// Collects a source's records and turns them into people: keys, fields and addresses by the mapping, each key once, each address once.
 /// Memory follows the number of people, not the size of what was read.
 /// </summary>
-public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxProblems)
+public sealed class Listing
 {
     /// <summary>Refused values kept by name; the rest is counted. Nobody reads a thousand.</summary>
     public const int MaxRefused = 500;
@@ -168,22 +194,35 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
     private const int MaxKeyCharacters = 1000; // an id, not a text
     private const string Manager = "manager";
     private const string MemberOf = "memberOf";
-    private static readonly JsonEncodedText GroupsName = JsonEncodedText.Encode(GroupNames.Field);
-    private readonly MappedFields fields = MappedFields.Compile(mapping, catalogue);
+    private static readonly JsonEncodedText GroupsName = JsonEncodedText.Encode(GroupNames.Field, Facts.WriterOptions.Encoder);
+    private readonly Mapping mapping;
+    private readonly FieldCatalogue catalogue;
+    private readonly int maxProblems;
+    private readonly MappedFields fields;
     private readonly ImmutableArray<ListedPerson>.Builder people = ImmutableArray.CreateBuilder<ListedPerson>();
     private readonly List<LdifProblem> problems = [];
     private readonly List<RefusedValue> refused = [];
     private readonly TextPlaces keys = new(ignoresCase: true);
     private readonly TextPlaces addresses = new(ignoresCase: true);
-    private readonly AttributePlaces<AttributeUse> uses = new(attribute => new AttributeUse(Rank(mapping.Key, attribute), Rank(mapping.Addresses, attribute), string.Equals(attribute, MemberOf, StringComparison.OrdinalIgnoreCase)));
+    private readonly AttributePlaces<AttributeUse> uses;
     private readonly List<(int Rank, int Place)> addressed = []; // values of the record that is being taken that hold addresses
     private readonly List<string> listed = []; // its addresses
     private readonly SharedPieces pieces = new();
+    private readonly FactsWriter facts;
     private readonly Dictionary<string, List<string>> groupsByMember = new(StringComparer.Ordinal);
     private int refusedCount;
     private int others;
     private bool sawRecord;
     private bool sawManager;
+
+    /// <summary>Begins a list. maxProblems: named; with more of them it is full.</summary>
+    public Listing(Mapping mapping, FieldCatalogue catalogue, int maxProblems)
+    {
+        (this.mapping, this.catalogue, this.maxProblems) = (mapping, catalogue, maxProblems);
+        fields = MappedFields.Compile(mapping, catalogue);
+        uses = new(attribute => new AttributeUse(Rank(mapping.Key, attribute), Rank(mapping.Addresses, attribute), string.Equals(attribute, MemberOf, StringComparison.OrdinalIgnoreCase)));
+        facts = new FactsWriter(pieces);
+    }
 
     /// <summary>True when reading on would only add to too many problems.</summary>
     public bool IsFull => problems.Count > maxProblems;
@@ -233,28 +272,25 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
         var (key, hasGroups) = Look(record);
         var groups = hasGroups ? GroupNames.Join(record.Texts(MemberOf).Select(GroupNames.OfDistinguishedName)) : null;
         var isNamed = false;
-        pieces.Drop(); // of a record that was not taken
-        using var facts = new Utf8JsonWriter(pieces, Facts.WriterOptions);
-        facts.WriteStartObject();
+        facts.Begin();
         foreach (var (place, utf8, line) in fields.Read(record))
         {
             var field = fields[place].Field;
             if (groups is not null && field.Name == GroupNames.Field) continue; // what the directory itself says goes before
-            if (FieldCheck.Refuse(field, utf8.Span) is { } reason)
+            if (utf8.Length > fields[place].FreeBytes && FieldCheck.Refuse(field, Encoding.UTF8.GetString(utf8.Span)) is { } reason)
             {
                 Refuse(line, NameOf(record, key), field.Label, Encoding.UTF8.GetString(utf8.Span), reason);
                 continue;
             }
 
             if (groups is not null && string.CompareOrdinal(field.Name, GroupNames.Field) > 0) AddGroups();
-            facts.WriteString(fields[place].Name, utf8.Span);
+            facts.Write(fields[place].Name, utf8.Span);
             isNamed |= field.Name == "displayName";
             sawManager |= field.Name == Manager;
         }
 
         if (groups is not null) AddGroups();
-        facts.WriteEndObject();
-        facts.Flush();
+        var factsBytes = facts.End();
         if (key.Length is 0 or > MaxKeyCharacters)
         {
             Fail(record.Line, key.Length == 0 ? $"The person has no value in {string.Join(" or ", mapping.Key)}, by which they would be known again." : $"The id has {key.Length} characters; at most {MaxKeyCharacters} are taken.");
@@ -273,14 +309,13 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
             return;
         }
 
-        var taken = Facts.Written(pieces.Take());
         ReadAddresses(record, key);
         ListedPerson.WriteTexts(pieces, key, record.Name, CollectionsMarshal.AsSpan(listed));
-        people.Add(ListedPerson.Written(pieces.Take(), taken, record.Line));
+        people.Add(ListedPerson.Written(pieces.Take(), factsBytes, record.Line));
 
         void AddGroups()
         {
-            facts.WriteString(GroupsName, groups);
+            facts.Write(GroupsName, Encoding.UTF8.GetBytes(groups));
             groups = null;
         }
     }
@@ -364,13 +399,20 @@ public sealed class Listing(Mapping mapping, FieldCatalogue catalogue, int maxPr
 
         void Take(RecordValue value)
         {
-            foreach (var address in MailAddress.ReadList(value.Text))
+            var text = value.Text;
+            if (MailAddress.IsPlain(text)) TakeOne(text, value.Line);
+            else
             {
-                if (listed.Contains(address, StringComparer.OrdinalIgnoreCase)) continue;
-                if (!MailAddress.IsOne(address)) Refuse(value.Line, NameOf(record, key), "Addresses", address, "This is not a mail address.");
-                else if (addresses.TryAdd(address, value.Line, out var first)) listed.Add(address);
-                else Refuse(value.Line, NameOf(record, key), "Addresses", address, first > 0 ? $"The address belongs to the person on line {first} already." : "The address belongs to another person of this source already.");
+                foreach (var address in MailAddress.ReadList(text)) TakeOne(address, value.Line);
             }
+        }
+
+        void TakeOne(string address, long line)
+        {
+            if (listed.Count > 0 && listed.Contains(address, StringComparer.OrdinalIgnoreCase)) return;
+            if (!MailAddress.IsOne(address)) Refuse(line, NameOf(record, key), "Addresses", address, "This is not a mail address.");
+            else if (addresses.TryAdd(address, line, out var first)) listed.Add(address);
+            else Refuse(line, NameOf(record, key), "Addresses", address, first > 0 ? $"The address belongs to the person on line {first} already." : "The address belongs to another person of this source already.");
         }
     }
 

@@ -15,8 +15,7 @@ public static class LdifListing
 {
     private const string ObjectClass = "objectClass";
     private const int MaxValueBytes = 20_000; // of one value; fields have their own, shorter limit
-    private static readonly ImmutableHashSet<string> PersonClasses =
-        ImmutableHashSet.Create(StringComparer.OrdinalIgnoreCase, "person", "organizationalPerson", "inetOrgPerson");
+    private static readonly string[] PersonClasses = ["person", "organizationalPerson", "inetOrgPerson"];
 
     /// <summary>Attributes that name a group's members. Sources: RFC 4519 sections 2.17 and 2.40.</summary>
     public static ImmutableArray<string> MemberAttributes { get; } = ["member", "uniqueMember"];
@@ -84,11 +83,11 @@ public static class LdifListing
     }
 
     /// <summary>True when the entry is a person.</summary>
-    public static bool IsPerson(IEnumerable<string> objectClasses) => objectClasses.Any(text => PersonClasses.Contains(text.Trim()));
+    public static bool IsPerson(IEnumerable<string> objectClasses) => objectClasses.Any(text => PersonClasses.Contains(text.Trim(), StringComparer.OrdinalIgnoreCase));
 
     private static async IAsyncEnumerable<Part> ConvertAsync(Stream stream, Reading reading, LdifLimits limits, [EnumeratorCancellation] CancellationToken cancellationToken)
     {
-        await foreach (var item in LdifReader.ReadAsync(stream, limits, cancellationToken))
+        await foreach (var item in LdifReader.ReadAsync(stream, limits, lendsValues: true, cancellationToken))
         {
             if (item.Record is null)
             {
@@ -121,9 +120,20 @@ public static class LdifListing
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private static bool IsPerson(LdifEntry entry)
     {
-        foreach (var value in entry.Values)
+        foreach (ref readonly var value in entry.Values.AsSpan())
         {
-            if (value.Attribute.Length == ObjectClass.Length && string.Equals(value.Attribute, ObjectClass, StringComparison.OrdinalIgnoreCase) && value.TryGetText(out var text) && PersonClasses.Contains(text.Trim())) return true;
+            if (value.Attribute.Length == ObjectClass.Length && string.Equals(value.Attribute, ObjectClass, StringComparison.OrdinalIgnoreCase) && IsPersonClass(value.Bytes.Span)) return true;
+        }
+
+        return false;
+    }
+
+    private static bool IsPersonClass(ReadOnlySpan<byte> utf8)
+    {
+        utf8 = utf8[Ascii.Trim(utf8)];
+        foreach (var name in PersonClasses)
+        {
+            if (Ascii.EqualsIgnoreCase(utf8, name)) return true;
         }
 
         return false;

@@ -30,7 +30,7 @@ public static class MailAddress
             if (char.IsControl(character) || char.IsWhiteSpace(character)) return false;
         }
 
-        return IsDomain(address[(at + 1)..]);
+        return IsPlainDomain(address.AsSpan(at + 1)) || IsDomain(address[(at + 1)..]);
     }
 
     /// <summary>
@@ -40,7 +40,7 @@ public static class MailAddress
     public static IEnumerable<string> ReadList(string value)
     {
         const string prefix = "smtp:";
-        if (!value.AsSpan().ContainsAny(Partings)) return [value];
+        if (IsPlain(value)) return [value];
         var parts = value.Split([';', ','], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
         if (!value.Contains(prefix, StringComparison.OrdinalIgnoreCase)) return parts;
         return parts.Where(part => part.StartsWith(prefix, StringComparison.OrdinalIgnoreCase))
@@ -48,9 +48,12 @@ public static class MailAddress
             .Select(part => part[prefix.Length..].Trim());
     }
 
+    /// <summary>True when a value is no list, so that <see cref="ReadList"/> would give it as it is.</summary>
+    internal static bool IsPlain(string value) => !value.AsSpan().ContainsAny(Partings);
+
     /// <summary>Labels of small letters, digits and inner hyphens: surely a domain, without asking for its ASCII form.</summary>
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
-    private static bool IsPlainDomain(string domain)
+    private static bool IsPlainDomain(ReadOnlySpan<char> domain)
     {
         const int maxLabel = 63; // RFC 1035 section 2.3.4
         var label = 0;

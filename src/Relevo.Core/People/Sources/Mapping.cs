@@ -143,7 +143,10 @@ internal sealed class MappedFields
 internal sealed record MappedField(Field Field, FieldMapping Mapping)
 {
     /// <summary>Its name, ready to be written.</summary>
-    public JsonEncodedText Name { get; } = JsonEncodedText.Encode(Field.Name);
+    public JsonEncodedText Name { get; } = JsonEncodedText.Encode(Field.Name, Facts.WriterOptions.Encoder);
+
+    /// <summary>See <see cref="FieldCheck.FreeBytes"/>.</summary>
+    public int FreeBytes { get; } = FieldCheck.FreeBytes(Field);
 }
 
 /// <summary>

@@ -1,7 +1,7 @@
-using System.Buffers;
 using System.Collections.Immutable;
 using System.IO.Hashing;
 using System.Runtime.CompilerServices;
+using System.Text;
 
 namespace Relevo.Core.People.Sources;
 
@@ -22,46 +22,46 @@ public enum StepAction
 }
 
 /// <summary>An entry Relevo has from the source: enough to see whether the source says something else now.</summary>
-/// <param name="Key">The stable id in lower case.</param>
+/// <param name="Utf8Key">The stable id in lower case, in UTF-8.</param>
 /// <param name="PersonId">Whose it is.</param>
 /// <param name="ContentHash">From <see cref="EntryContent.Hash"/>.</param>
 /// <param name="IsListed">False when the source had dropped it.</param>
-public readonly record struct KnownEntry(string Key, Guid PersonId, Guid ContentHash, bool IsListed);
+public readonly record struct KnownEntry(ReadOnlyMemory<byte> Utf8Key, Guid PersonId, Guid ContentHash, bool IsListed)
+{
+    /// <summary>An entry whose key is a string.</summary>
+    public KnownEntry(string key, Guid personId, Guid contentHash, bool isListed)
+        : this(Encoding.UTF8.GetBytes(key), personId, contentHash, isListed)
+    {
+    }
+}
 
 /// <summary>One step of a plan.</summary>
 /// <param name="Action">What is done.</param>
 /// <param name="PersonId">To whom.</param>
 /// <param name="After">What the source says; null when it says nothing any more.</param>
-/// <param name="ContentHash">Of what it says, or said last.</param>
+/// <param name="KnownHash">The hash of what it says, or said last; null of a joiner, where nothing was compared.</param>
 /// <param name="IsNew">Nobody was this person before.</param>
 /// <param name="LeftKey">The key of an entry the source dropped.</param>
-public readonly record struct SyncStep(StepAction Action, Guid PersonId, ListedPerson? After, Guid ContentHash, bool IsNew = false, string LeftKey = "")
+public readonly record struct SyncStep(StepAction Action, Guid PersonId, ListedPerson? After, Guid? KnownHash, bool IsNew = false, string LeftKey = "")
 {
     /// <summary>The key of the entry, made anew each time it is asked for.</summary>
     public string Key => After?.Key ?? LeftKey;
+
+    /// <summary>From <see cref="EntryContent.Hash"/>; of a joiner made anew each time it is asked for.</summary>
+    public Guid ContentHash => KnownHash ?? EntryContent.Hash(After!);
 }
 
 /// <summary>What an entry says, as one hash.</summary>
 public static class EntryContent
 {
     /// <summary>
-    /// XXH3 in 128 bits (the xxHash specification, version 0.8) over name, facts and addresses, each ended by a byte no text holds. Enough that two that differ never meet by
-    /// chance; whoever made facts that meet on purpose would keep a change of their own from being seen, and gain nothing.
+    /// XXH3 in 128 bits (the xxHash specification, version 0.8) over all that is said. Enough that two that differ never meet by chance; whoever made facts that meet on purpose would
+    /// keep a change of their own from being seen, and gain nothing.
     /// </summary>
-    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public static Guid Hash(ListedPerson person)
     {
-        var name = person.Utf8DistinguishedName.Span;
-        var addresses = person.EndedAddresses;
-        var bytes = ArrayPool<byte>.Shared.Rent(name.Length + 1 + person.Facts.MostBytes + addresses.Length);
-        name.CopyTo(bytes);
-        bytes[name.Length] = 0xFE;
-        var length = name.Length + 1;
-        length += person.Facts.WriteEnded(bytes.AsSpan(length), 0xFD, 0xFE);
-        addresses.CopyTo(bytes.AsSpan(length));
         Span<byte> hash = stackalloc byte[16];
-        XxHash128.Hash(bytes.AsSpan(0, length + addresses.Length), hash);
-        ArrayPool<byte>.Shared.Return(bytes);
+        XxHash128.Hash(person.Said, hash);
         return new Guid(hash);
     }
 
@@ -86,26 +86,29 @@ public sealed record SyncPlan(ImmutableArray<SyncStep> Steps, int Unchanged)
     public static SyncPlan Plan(IEnumerable<KnownEntry> known, IReadOnlyList<ListedPerson> listed, Func<ListedPerson, Guid?> match, Func<Guid> newId) =>
         Plan([.. known], listed, EntryContent.HashAll(listed), match, newId);
 
-    /// <summary>The same where the hashes of those listed are known already.</summary>
+    /// <summary>The same where the hashes of those listed are known already. Where no entry is known, none are needed.</summary>
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public static SyncPlan Plan(IReadOnlyList<KnownEntry> known, IReadOnlyList<ListedPerson> listed, ReadOnlySpan<Guid> hashes, Func<ListedPerson, Guid?> match, Func<Guid> newId)
     {
-        var places = new Dictionary<string, int>(known.Count, StringComparer.Ordinal);
-        for (var place = 0; place < known.Count; place++) places.Add(known[place].Key, place);
+        // Keys are told apart by XXH3 in 128 bits, as in TextPlaces.
+        var places = new Dictionary<UInt128, int>(known.Count);
+        for (var place = 0; place < known.Count; place++) places.Add(XxHash128.HashToUInt128(known[place].Utf8Key.Span), place);
         var isMet = new bool[known.Count];
+        var arePlain = true;
         var steps = ImmutableArray.CreateBuilder<SyncStep>(known.Count == 0 ? listed.Count : 0);
         var unchanged = 0;
         for (var index = 0; index < listed.Count; index++)
         {
-            var (person, hash) = (listed[index], hashes[index]);
-            if (known.Count == 0 || !places.TryGetValue(person.Key, out var place))
+            var person = listed[index];
+            if (known.Count == 0 || !places.TryGetValue(XxHash128.HashToUInt128(person.Utf8Key.Span), out var place))
             {
                 var same = match(person);
-                steps.Add(new SyncStep(StepAction.Join, same ?? newId(), person, hash, IsNew: same is null));
+                arePlain &= same is not null || person.HasPlainAddresses;
+                steps.Add(new SyncStep(StepAction.Join, same ?? newId(), person, null, IsNew: same is null));
                 continue;
             }
 
-            var entry = known[place];
+            var (entry, hash) = (known[place], hashes[index]);
             isMet[place] = true;
             if (!entry.IsListed) steps.Add(new SyncStep(StepAction.Return, entry.PersonId, person, hash));
             else if (entry.ContentHash != hash) steps.Add(new SyncStep(StepAction.Change, entry.PersonId, person, hash));
@@ -115,28 +118,14 @@ public sealed record SyncPlan(ImmutableArray<SyncStep> Steps, int Unchanged)
         for (var place = 0; place < known.Count; place++)
         {
             var entry = known[place];
-            if (entry.IsListed && !isMet[place]) steps.Add(new SyncStep(StepAction.Leave, entry.PersonId, null, entry.ContentHash, LeftKey: entry.Key));
+            if (entry.IsListed && !isMet[place]) steps.Add(new SyncStep(StepAction.Leave, entry.PersonId, null, entry.ContentHash, LeftKey: Encoding.UTF8.GetString(entry.Utf8Key.Span)));
         }
 
-        return new SyncPlan(steps.ToImmutable(), unchanged);
+        return new SyncPlan(steps.ToImmutable(), unchanged) { HasPlainAddresses = arePlain };
     }
 
     /// <summary>True when all addresses that new people bring are ASCII. A content has each address once, and then the database cannot see two of them as one either.</summary>
-    public bool HasPlainAddresses
-    {
-        get
-        {
-            foreach (var step in Steps)
-            {
-                if (step.IsNew && !step.After!.HasPlainAddresses) return false;
-            }
-
-            return true;
-        }
-    }
-
-    /// <summary>How many steps there are of one kind.</summary>
-    public int Count(StepAction action) => Steps.Count(step => step.Action == action);
+    public bool HasPlainAddresses { get; private init; }
 }
 
 /// <summary>One field that a sync would change. Null stands for "no value".</summary>
