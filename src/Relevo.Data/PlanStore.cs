@@ -13,6 +13,11 @@ public sealed record WantedHolding(Client Client, int Edition, Guid Recipe, bool
 
     /// <summary>The delivery as it was read when this was found out; null where that is long ago.</summary>
     public ClientDelivery? Before { get; init; }
+
+    /// <summary>
+    /// True when what is put in by hand may be what is wanted, although it was made from something else: nobody looked, for the delivery was another when this was found out.
+    /// </summary>
+    internal bool IsUnsure => Client.IsByHand && !IsServed && Tag.Length == 0 && Before!.Standing is { HeldTag.Length: > 0 } held && held.Recipe != Recipe;
 }
 
 /// <summary>What clients are to hold: who is to be planned for, and what comes of it. For one planner at a time, beside all who ask meanwhile.</summary>
@@ -88,8 +93,15 @@ public sealed class PlanStore(NpgsqlDataSource database)
     {
         var same = new List<WantedHolding>();
         var moved = new List<(WantedHolding Wanted, DeliveryStanding After)>();
+        var unsure = new List<Guid>(); // to be looked at again: people must not be asked for nothing
         foreach (var one in wanted)
         {
+            if (one.IsUnsure)
+            {
+                unsure.Add(one.Client.Id);
+                continue;
+            }
+
             var before = one.Before!.Standing;
             var after = one.IsServed ? DeliveryStanding.Served(one.Recipe) : before.Wanted(one.Recipe);
             if (after.State == DeliveryState.Waits && one.Tag.Length > 0 && one.Tag == after.HeldTag) after = after.Has(new WantedTag(one.Recipe, one.Tag));
@@ -131,8 +143,9 @@ public sealed class PlanStore(NpgsqlDataSource database)
         }
 
         await connection.ExecuteAsync("delete from unplanned_client where client_id = any($1)", [written.ToArray()], cancellationToken);
+        if (unsure.Count > 0) await connection.ExecuteAsync("insert into unplanned_client (client_id) select * from unnest($1::uuid[]) on conflict do nothing", [unsure.ToArray()], cancellationToken);
         await transaction.CommitAsync(cancellationToken);
-        return written;
+        return [.. written, .. unsure];
     }
 
     /// <summary>Whoever puts signatures in by hand cannot know by themselves that they are others now.</summary>

@@ -173,6 +173,26 @@ public sealed class WaysInTests
         Assert.Equal(1L, await world.Server.Database.AskAsync<long>("select count(*) from notice where kind = 'put in again'"));
     }
 
+    [Fact]
+    public async Task Nobody_is_asked_to_put_them_in_again_because_the_planner_had_read_the_delivery_before_it_changed()
+    {
+        await using var world = await World.StartAsync("desk-app");
+        await world.Server.AddUserAsync("mia@brackenfold.example", "a-password-of-mia", UserRole.Employee, world.Person);
+        using var mia = await world.Server.VisitAsync();
+        using (await mia.PostAsync("api/session", new SignIn.SignInRequest("mia@brackenfold.example", "a-password-of-mia"))) await mia.LoadSessionAsync();
+        await world.Browser.PublishAndRollOutAsync();
+        using (await mia.PostAsync("api/own/signatures/placed", new { })) { }
+
+        await using var data = Database.Open(world.Server.Database.ConnectionString);
+        var plans = new PlanStore(data);
+        var read = await plans.PlannedAsync(null, CancellationToken.None).SingleAsync(one => one.Client.IsByHand, CancellationToken.None);
+        await world.Server.Database.DoAsync("update delivery set recipe = null, held_recipe = null");
+        await plans.WantAsync([new WantedHolding(read.Client, read.Edition!.Value, read.Standing.Recipe!.Value, read.IsFixed, IsServed: false) { Before = read }], CancellationToken.None);
+        await Waiting.UntilAsync(async () => await world.Server.Database.AskAsync<long>("select count(*) from delivery join client on client.id = client_id where is_by_hand and recipe is not null") == 1);
+        Assert.Equal(DeliveryState.InPlace, (await mia.GetAsync<OwnSignatures>("api/own/signatures")).State);
+        Assert.Equal(0L, await world.Server.Database.AskAsync<long>("select count(*) from notice where kind = 'put in again'"));
+    }
+
     private static async Task<ComposeAnswer> ComposeAsync(HttpClient helper, ComposeRequest request)
     {
         using var answer = await helper.PostAsJsonAsync("helper/v1/compose", request, RelevoJson.Options);

@@ -150,7 +150,7 @@ public sealed class MailboxRolloutTests
             using (await Browser.PutAsync("api/mailbox-server", new MailboxServerRequest(session.ToString(), token), null)) { }
             for (var attempt = 0; (await Browser.GetAsync<MailboxServerAnswer>("api/mailbox-server")).Mailboxes == 0; attempt++)
             {
-                Assert.True(attempt < 400, (await Browser.GetAsync<MailboxServerAnswer>("api/mailbox-server")).Trouble);
+                Assert.True(attempt < 1600, (await Browser.GetAsync<MailboxServerAnswer>("api/mailbox-server")).Trouble);
                 await Task.Delay(25);
             }
         }
@@ -179,7 +179,7 @@ public sealed class MailboxRolloutTests
             {
                 var client = await ClientAsync();
                 if (holds(client)) return client;
-                Assert.True(attempt < 400, client.ToString());
+                Assert.True(attempt < 1600, client.ToString());
                 await Task.Delay(25);
             }
         }

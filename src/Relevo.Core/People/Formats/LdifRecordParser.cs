@@ -39,11 +39,11 @@ internal sealed partial class LdifRecordParser(bool lendsValues)
         if (head.Kind == LdifValueKind.Url || !head.TryGetText(out var name)) throw new UnreadableLineException(head.Line, "The \"dn\" is not text in UTF-8.");
 
         var next = 1;
-        ImmutableArray<LdifControl> controls = [];
-        while (next < block.Count && Is(ParseLine(block, next), "control")) controls = controls.Add(ParseControl(ParseLine(block, next++)));
+        ImmutableArray<LdifControl>.Builder? controls = null; // hardly any record has one
+        while (next < block.Count && Is(ParseLine(block, next), "control")) (controls ??= ImmutableArray.CreateBuilder<LdifControl>()).Add(ParseControl(ParseLine(block, next++)));
         if (next < block.Count && ParseLine(block, next) is var type && Is(type, "changetype"))
-            return ParseChange(name.Trim(), head.Line, Text(type).Trim(), controls, block, next + 1);
-        if (controls.Length > 0) throw new UnreadableLineException(head.Line, "A record with a control needs a changetype.");
+            return ParseChange(name.Trim(), head.Line, Text(type).Trim(), controls?.ToImmutable() ?? [], block, next + 1);
+        if (controls is not null) throw new UnreadableLineException(head.Line, "A record with a control needs a changetype.");
         if (next == block.Count) throw new UnreadableLineException(head.Line, "The record has a \"dn\" and nothing else.");
         var values = ParseValues(block, next, lendsValues);
         foreach (ref readonly var value in values.AsSpan())

@@ -66,7 +66,7 @@ public sealed record ListedPerson
         facts.Write(written);
         factsEnd = written.WrittenCount;
         WriteTexts(written, key, distinguishedName, addresses.AsSpan());
-        (said, Line) = (written.WrittenMemory, line);
+        (said, Line) = (written.WrittenSpan.ToArray(), line);
         (keyEnd, nameEnd) = Ends(said.Span, factsEnd);
     }
 
@@ -115,7 +115,7 @@ public sealed record ListedPerson
             value.Write(written);
             var grown = written.WrittenCount - factsEnd;
             written.Write(said.Span[factsEnd..]);
-            (said, factsEnd, keyEnd, nameEnd) = (written.WrittenMemory, factsEnd + grown, keyEnd + grown, nameEnd + grown);
+            (said, factsEnd, keyEnd, nameEnd) = (written.WrittenSpan.ToArray(), factsEnd + grown, keyEnd + grown, nameEnd + grown);
         }
     }
 
