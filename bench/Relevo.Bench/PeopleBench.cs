@@ -18,6 +18,7 @@ internal static class PeopleBench
 {
     private const int Count = 100_000;
     private const int Changed = 50;
+    private const int Syncs = 3;
     private static readonly FieldCatalogue Fields = FieldCatalogue.Standard;
     private static readonly Actor Actor = new(null, "bench");
 
@@ -28,10 +29,16 @@ internal static class PeopleBench
         var (sources, runs, people) = (new SourceStore(database), new RunStore(database), new PersonStore(database));
         var source = new Source(Guid.CreateVersion7(), SourceKind.Csv, "Generated", 0, "{}", null, BrakeSettings.Default, [], false, null, 1);
         await sources.AddAsync(source, "", Actor, CancellationToken.None);
-        var (first, next) = (WriteLdif(Count, 0), WriteLdif(Count, Changed));
+        var files = Enumerable.Range(0, Syncs + 1).Select(round => WriteLdif(Count, round * Changed)).ToArray();
         // The import comes first, so that the peak of memory is its own.
-        var imported = await SyncAsync(runs, source.Id, first, expected: Count);
+        var imported = await SyncAsync(runs, source.Id, files[0], expected: Count);
         var memory = Process.GetCurrentProcess().PeakWorkingSet64 / (1 << 20);
+        // Each has fifty changes more than the one before. A sync is over in a second, in which a busy machine may well do something else, so several stand beside the one import.
+        var syncs = new List<double>();
+        for (var round = 1; round <= Syncs; round++) syncs.Add(await SyncAsync(runs, source.Id, files[round], expected: Changed));
+        syncs.Sort();
+        var synced = syncs[syncs.Count / 2];
+        var written = await CountAsync(database, "select sum(revision - 1) from person");
         // A COPY takes half a second and on a busy machine twice that, so five of them stand beside the one import.
         var copies = new List<double>();
         for (var round = 0; round < 5; round++) copies.Add(await CopyAsync(database));
@@ -40,13 +47,10 @@ internal static class PeopleBench
         Say($"Bare binary COPY of {Count:N0} rows of 20 columns                {copy,6:N2} s     1.0 times; the median of five, {copies[0]:N2} to {copies[^1]:N2} s");
         Say($"First import of {Count:N0} people from LDIF, plan and apply    {imported,6:N2} s     {imported / copy,3:N1} times; target: at most 5; {Met(imported <= 5 * copy)}");
         Say($"  at most {memory:N0} MB of memory; target: at most 400; {Met(memory <= 400)}");
-        var synced = await SyncAsync(runs, source.Id, next, expected: Changed);
-        var untouched = await CountAsync(database, "select count(*) from person where revision = 1");
-        Say($"Sync of {Count:N0} with {Changed} changes                              {synced,6:N2} s     {synced / imported,4:P0} of the first import; target: at most a third; {Met(synced * 3 <= imported)}");
-        Say($"  rows of people written: {Count - untouched}; target: {Changed}; {Met(Count - untouched == Changed)}");
+        Say($"Sync of {Count:N0} with {Changed} changes                              {synced,6:N2} s     {synced / imported,4:P0} of the first import; target: at most a third; {Met(synced * 3 <= imported)}; the median of three, {syncs[0]:N2} to {syncs[^1]:N2} s");
+        Say($"  rows of people written in the three: {written}; target: {Syncs * Changed}; {Met(written == Syncs * Changed)}");
         await MeasureRosterAsync(people);
-        File.Delete(first);
-        File.Delete(next);
+        foreach (var file in files) File.Delete(file);
         return 0;
     }
 
