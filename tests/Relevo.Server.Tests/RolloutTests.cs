@@ -352,7 +352,7 @@ public sealed class RolloutTests
         {
             for (var attempt = 0; await PollAsync() != wanted; attempt++)
             {
-                Assert.True(attempt < 1600, $"The agent never came to {wanted}.");
+                Assert.True(attempt < 800, $"The agent never came to {wanted}.");
                 await Task.Delay(25);
             }
         }

@@ -151,9 +151,7 @@ public sealed class WaysInTests
     public async Task Somebody_who_puts_them_in_by_hand_says_so_and_is_asked_again_when_they_change()
     {
         await using var world = await World.StartAsync("desk-app");
-        await world.Server.AddUserAsync("mia@brackenfold.example", "a-password-of-mia", UserRole.Employee, world.Person);
-        using var mia = await world.Server.VisitAsync();
-        using (await mia.PostAsync("api/session", new SignIn.SignInRequest("mia@brackenfold.example", "a-password-of-mia"))) await mia.LoadSessionAsync();
+        using var mia = await VisitAsMiaAsync(world);
         using (var early = await mia.PostAsync("api/own/signatures/placed", new { })) Assert.Equal(HttpStatusCode.Conflict, early.StatusCode);
         await world.Browser.PublishAndRollOutAsync();
         var own = await mia.GetAsync<OwnSignatures>("api/own/signatures");
@@ -177,20 +175,28 @@ public sealed class WaysInTests
     public async Task Nobody_is_asked_to_put_them_in_again_because_the_planner_had_read_the_delivery_before_it_changed()
     {
         await using var world = await World.StartAsync("desk-app");
-        await world.Server.AddUserAsync("mia@brackenfold.example", "a-password-of-mia", UserRole.Employee, world.Person);
-        using var mia = await world.Server.VisitAsync();
-        using (await mia.PostAsync("api/session", new SignIn.SignInRequest("mia@brackenfold.example", "a-password-of-mia"))) await mia.LoadSessionAsync();
+        using var mia = await VisitAsMiaAsync(world);
         await world.Browser.PublishAndRollOutAsync();
         using (await mia.PostAsync("api/own/signatures/placed", new { })) { }
+        const string planned = "select count(*) from delivery join client on client.id = client_id where is_by_hand and recipe is not null and client_id not in (select client_id from unplanned_client)";
+        await Waiting.UntilAsync(async () => await world.Server.Database.AskAsync<long>($"{planned} and state = 'inPlace'") == 1);
 
         await using var data = Database.Open(world.Server.Database.ConnectionString);
         var plans = new PlanStore(data);
         var read = await plans.PlannedAsync(null, CancellationToken.None).SingleAsync(one => one.Client.IsByHand, CancellationToken.None);
         await world.Server.Database.DoAsync("update delivery set recipe = null, held_recipe = null");
         await plans.WantAsync([new WantedHolding(read.Client, read.Edition!.Value, read.Standing.Recipe!.Value, read.IsFixed, IsServed: false) { Before = read }], CancellationToken.None);
-        await Waiting.UntilAsync(async () => await world.Server.Database.AskAsync<long>("select count(*) from delivery join client on client.id = client_id where is_by_hand and recipe is not null") == 1);
+        await Waiting.UntilAsync(async () => await world.Server.Database.AskAsync<long>(planned) == 1);
         Assert.Equal(DeliveryState.InPlace, (await mia.GetAsync<OwnSignatures>("api/own/signatures")).State);
         Assert.Equal(0L, await world.Server.Database.AskAsync<long>("select count(*) from notice where kind = 'put in again'"));
+    }
+
+    private static async Task<Browser> VisitAsMiaAsync(World world)
+    {
+        await world.Server.AddUserAsync("mia@brackenfold.example", "a-password-of-mia", UserRole.Employee, world.Person);
+        var mia = await world.Server.VisitAsync();
+        using (await mia.PostAsync("api/session", new SignIn.SignInRequest("mia@brackenfold.example", "a-password-of-mia"))) await mia.LoadSessionAsync();
+        return mia;
     }
 
     private static async Task<ComposeAnswer> ComposeAsync(HttpClient helper, ComposeRequest request)

@@ -61,7 +61,7 @@ public sealed partial class RolloutWork(NpgsqlDataSource database, Planner plann
             {
                 LogAway(away.Message);
             }
-            catch (OperationCanceledException)
+            catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
             {
                 return;
             }

@@ -57,7 +57,7 @@ public sealed partial class MailboxWork(
             {
                 LogAway(away.Message);
             }
-            catch (OperationCanceledException)
+            catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
             {
                 return;
             }
