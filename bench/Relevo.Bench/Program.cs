@@ -2,6 +2,7 @@ using Relevo.Bench;
 
 // relevo-bench render MARK.PNG   signatures per second, beside three references in the same run
 // relevo-bench people DATABASE   import, sync and search of 100,000 people, in a database of its own
+// relevo-bench import DATABASE   one import of them with its syncs, as "people" does three times; prints JSON last
 // relevo-bench push URL          SCIM writes and searches on a running server with the demo's administrator
 // relevo-bench list URL          the People list in a browser, on the same server
 // relevo-bench design URL        a design over everybody and previews after edits, on the same server
@@ -16,6 +17,8 @@ switch (args)
         return RenderBench.Run(mark);
     case ["people", var database]:
         return await PeopleBench.RunAsync(database);
+    case ["import", var database]:
+        return await PeopleBench.MeasureAsync(database);
     case ["push", var pushed]:
         return await PushBench.RunAsync(new Uri(pushed + "/"));
     case ["list", var listed]:
@@ -35,6 +38,6 @@ switch (args)
     case ["rollout", var address]:
         return await RolloutBench.RunAsync(new Uri(address + "/"));
     default:
-        Console.Error.WriteLine("usage: relevo-bench render MARK.PNG | people DATABASE | push URL | list URL | design URL | rules [URL] | pictures | plan URL DATABASE PID | fleet DATABASE SERVER.DLL WEB DEMO RESTART | rollout URL");
+        Console.Error.WriteLine("usage: relevo-bench render MARK.PNG | people DATABASE | import DATABASE | push URL | list URL | design URL | rules [URL] | pictures | plan URL DATABASE PID | fleet DATABASE SERVER.DLL WEB DEMO RESTART | rollout URL");
         return 2;
 }

@@ -22,8 +22,11 @@ internal sealed class CopiedRows
         await using var copy = await connection.BeginRawBinaryCopyAsync($"copy ({question}) to stdout (format binary)", cancellationToken);
         var read = new MemoryStream(1 << 20);
         await copy.CopyToAsync(read, 1 << 16, cancellationToken);
-        return new CopiedRows(read.GetBuffer().AsMemory(0, (int)read.Length));
+        return Of(read);
     }
+
+    /// <summary>Rows that a stream holds.</summary>
+    public static CopiedRows Of(MemoryStream rows) => new(rows.GetBuffer().AsMemory(0, (int)rows.Length));
 
     /// <summary>Goes back before the first row.</summary>
     public void Restart() => place = HeadBytes;

@@ -15,12 +15,12 @@ internal sealed class CopyRows : IAsyncDisposable
     private const int TextType = 25; // pg_type's number for text
     private const byte End = 0xFF; // after each text of a list
     private static readonly byte[] Head = [.. "PGCOPY\n"u8, 0xFF, (byte)'\r', (byte)'\n', 0, 0, 0, 0, 0, 0, 0, 0, 0]; // the signature, no flags, nothing further
-    private readonly NpgsqlRawCopyStream target;
+    private readonly Stream target;
     private byte[] room = new byte[PieceBytes * 2];
     private int length;
     private bool isEnded;
 
-    private CopyRows(NpgsqlRawCopyStream target)
+    private CopyRows(Stream target)
     {
         this.target = target;
         Head.CopyTo(Take(Head.Length));
@@ -29,6 +29,9 @@ internal sealed class CopyRows : IAsyncDisposable
     /// <summary>Begins to write rows in the connection's transaction. columns: the table with the columns in brackets.</summary>
     public static async Task<CopyRows> BeginAsync(NpgsqlConnection connection, string columns, CancellationToken cancellationToken) =>
         new(await connection.BeginRawBinaryCopyAsync($"copy {columns} from stdin (format binary)", cancellationToken));
+
+    /// <summary>Begins to put rows together in memory, for <see cref="EndKeptAsync"/>. bytes: about how many there will be.</summary>
+    public static CopyRows BeginKept(int bytes) => new(new MemoryStream(bytes));
 
     /// <summary>Begins a row of so many values.</summary>
     public void BeginRow(short values) => BinaryPrimitives.WriteInt16BigEndian(Take(sizeof(short)), values);
@@ -116,10 +119,17 @@ internal sealed class CopyRows : IAsyncDisposable
         isEnded = true;
     }
 
+    /// <summary>Ends rows that were kept in memory, to be read as if COPY had given them.</summary>
+    public async Task<CopiedRows> EndKeptAsync(CancellationToken cancellationToken)
+    {
+        await EndAsync(cancellationToken);
+        return CopiedRows.Of((MemoryStream)target);
+    }
+
     /// <inheritdoc />
     public async ValueTask DisposeAsync()
     {
-        if (!isEnded) await target.CancelAsync();
+        if (!isEnded && target is NpgsqlRawCopyStream copy) await copy.CancelAsync();
         await target.DisposeAsync();
     }
 

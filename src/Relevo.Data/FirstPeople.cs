@@ -1,5 +1,6 @@
 using System.Runtime.CompilerServices;
 using Npgsql;
+using Relevo.Core.People.Sources;
 
 namespace Relevo.Data;
 
@@ -9,6 +10,7 @@ namespace Relevo.Data;
 /// </summary>
 internal sealed class FirstPeople
 {
+    private const string Asked = "person_id, key, number, after_hash, after_addresses"; // of each joiner
     private static readonly byte[] Own = [.. "own"u8], Alias = [.. "alias"u8];
     private readonly NpgsqlConnection connection;
     private readonly Guid source;
@@ -17,10 +19,24 @@ internal sealed class FirstPeople
 
     private FirstPeople(NpgsqlConnection connection, Guid source, CopiedRows joiners) => (this.connection, this.source, this.joiners) = (connection, source, joiners);
 
-    /// <summary>Makes them, in the connection's transaction. run: one whose joiners are all new.</summary>
-    public static async Task MakeAsync(NpgsqlConnection connection, Guid run, Guid source, CancellationToken cancellationToken)
+    /// <summary>Reads what is asked of a run's joiners.</summary>
+    public static Task<CopiedRows> ReadJoinersAsync(NpgsqlConnection connection, Guid run, CancellationToken cancellationToken) =>
+        CopiedRows.ReadAsync(connection, $"select {Asked} from run_step where run_id = '{run}' and action = 'join'", cancellationToken);
+
+    /// <summary>Writes what is asked of a joiner, as reading would give it.</summary>
+    public static void WriteJoiner(CopyRows rows, Guid person, ListedPerson said, long step, Guid hash)
     {
-        var joiners = await CopiedRows.ReadAsync(connection, $"select person_id, key, number, after_hash, after_addresses from run_step where run_id = '{run}' and action = 'join'", cancellationToken);
+        rows.BeginRow(5);
+        rows.Write(person);
+        rows.Write(said.Utf8Key.Span);
+        rows.Write(step);
+        rows.Write(hash);
+        rows.WriteEnded(said.EndedAddresses);
+    }
+
+    /// <summary>Makes them, in the connection's transaction. joiners: of a run whose joiners are all new.</summary>
+    public static async Task MakeAsync(NpgsqlConnection connection, CopiedRows joiners, Guid source, CancellationToken cancellationToken)
+    {
         var people = new FirstPeople(connection, source, joiners);
         await people.CopyAsync("person (id)", people.WritePerson, cancellationToken);
         await people.CopyAsync("source_entry (source_id, person_id, key, step, content_hash)", people.WriteEntry, cancellationToken);

@@ -5,11 +5,12 @@ namespace Relevo.Data;
 /// <summary>Turns the steps of a run into people, entries, accounts and units, set by set, in the caller's transaction.</summary>
 internal static class RunApplication
 {
-    public static async Task ApplyAsync(NpgsqlConnection connection, Guid run, Guid source, CancellationToken cancellationToken)
+    /// <summary>Applies all steps of a run. joiners: what <see cref="FirstPeople"/> asks of them, if it is known already.</summary>
+    public static async Task ApplyAsync(NpgsqlConnection connection, Guid run, Guid source, CopiedRows? joiners, CancellationToken cancellationToken)
     {
         var counts = await RunStore.CountsAsync(connection, run, cancellationToken);
         var joining = counts.Joining - counts.Known;
-        await BulkLoad.FillAsync(connection, ["person", "source_entry", "account"], joining, isBare => JoinAsync(connection, run, source, isBare, cancellationToken), cancellationToken);
+        await BulkLoad.FillAsync(connection, ["person", "source_entry", "account"], joining, isBare => JoinAsync(connection, run, source, isBare, joiners, cancellationToken), cancellationToken);
         if (counts.Changing + counts.Returning > 0)
         {
             await connection.ExecuteAsync(
@@ -46,11 +47,11 @@ internal static class RunApplication
     }
 
     /// <summary>Makes people, entries and accounts of joiners. isBare: there are none yet, and no index either.</summary>
-    private static async Task JoinAsync(NpgsqlConnection connection, Guid run, Guid source, bool isBare, CancellationToken cancellationToken)
+    private static async Task JoinAsync(NpgsqlConnection connection, Guid run, Guid source, bool isBare, CopiedRows? joiners, CancellationToken cancellationToken)
     {
         if (isBare && await connection.ReadFirstAsync("select has_plain_addresses from run where id = $1", [run], row => row.GetBoolean(0), cancellationToken))
         {
-            await FirstPeople.MakeAsync(connection, run, source, cancellationToken);
+            await FirstPeople.MakeAsync(connection, joiners ?? await FirstPeople.ReadJoinersAsync(connection, run, cancellationToken), source, cancellationToken);
             return;
         }
 

@@ -58,8 +58,8 @@ internal sealed class PlannedSteps
 /// <summary>What a content would do to the people as they are in the caller's transaction. SourceVersion: read before them, so that whoever changes them meanwhile makes the plan stale.</summary>
 internal sealed record RunPlanning(long SourceVersion, IReadOnlyList<PlannedStep> Steps, RunCounts Counts, int Unchanged, ImmutableArray<string> Brake, ImmutableArray<Collision> Collisions)
 {
-    /// <summary>Kinds of units with the names that steps have for them; found while the steps are being written.</summary>
-    public Task<IReadOnlyDictionary<string, string[]>> Units { get; init; } = Task.FromResult(UnitsOf([]));
+    /// <summary>What steps say, for the units they name.</summary>
+    public IReadOnlyList<Facts> Said { get; init; } = [];
 
     /// <summary>See <see cref="SyncPlan.HasPlainAddresses"/>.</summary>
     public bool HasPlainAddresses { get; init; }
@@ -83,7 +83,7 @@ internal sealed record RunPlanning(long SourceVersion, IReadOnlyList<PlannedStep
         await RehashAsync(connection, source, steps.Same, cancellationToken);
         var emptied = await EmptiedAsync(connection, source, steps, settings.Brake, cancellationToken);
         var brake = Core.People.Sources.Brake.Reasons(settings.Brake, known.Count(entry => entry.IsListed), content.People.Length, steps.Counts.Leaving, emptied, fields.Label);
-        return new RunPlanning(settings.Version, steps.All, steps.Counts, plan.Unchanged + steps.Same.Count, brake, await CollideAsync(connection, steps.All, cancellationToken)) { Units = Task.Run(() => UnitsOf(steps.Said), cancellationToken), HasPlainAddresses = plan.HasPlainAddresses };
+        return new RunPlanning(settings.Version, steps.All, steps.Counts, plan.Unchanged + steps.Same.Count, brake, await CollideAsync(connection, steps.All, cancellationToken)) { Said = steps.Said, HasPlainAddresses = plan.HasPlainAddresses };
     }
 
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]

@@ -140,13 +140,17 @@ public sealed class RunStore(NpgsqlDataSource database)
             from run_step where run.join_count is null and run_step.run_id = run.id having run.join_count is null) steps (joining, changing, leaving, coming_back, known)
         """;
 
+    private FirstPlan? firstPlan;
+
     /// <summary>Plans what a source's content would do, and keeps the plan. Nothing else changes.</summary>
     public async Task PlanAsync(NewRun run, DirectoryContent content, FieldCatalogue fields, Actor actor, CancellationToken cancellationToken)
     {
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         await using var transaction = await connection.BeginTransactionAsync(cancellationToken);
         var planning = await RunPlanning.PlanAsync(connection, run.SourceId, content, fields, cancellationToken);
-        await BulkLoad.FillAsync(connection, ["run_step"], planning.Steps.Count, _ => StepRows.WriteAsync(connection, run.Id, planning.Steps, cancellationToken), cancellationToken);
+        var units = Task.FromResult(RunPlanning.UnitsOf([]));
+        CopiedRows? first = null;
+        await BulkLoad.FillAsync(connection, ["run_step"], planning.Steps.Count, WriteStepsAsync, cancellationToken);
         var counts = planning.Counts;
         var state = !content.Problems.IsEmpty ? RunState.Refused : planning.Brake.IsEmpty ? RunState.Planned : RunState.Held;
         await connection.ExecuteAsync(
@@ -160,10 +164,18 @@ public sealed class RunStore(NpgsqlDataSource database)
             """,
             [
                 run.Id, run.SourceId, planning.SourceVersion, Text(run.Kind), run.Name, Text(state), content.OtherEntries, planning.Unchanged, content.People.Length, Json(content.Problems), Json(content.Refused), content.RefusedCount,
-                planning.Brake.ToArray(), Json(planning.Collisions), Sql.Id(actor.Id), actor.Name, Json(await planning.Units), planning.HasPlainAddresses, counts.Joining, counts.Changing, counts.Leaving, counts.Returning, counts.Known,
+                planning.Brake.ToArray(), Json(planning.Collisions), Sql.Id(actor.Id), actor.Name, Json(await units), planning.HasPlainAddresses, counts.Joining, counts.Changing, counts.Leaving, counts.Returning, counts.Known,
             ],
             cancellationToken);
         await transaction.CommitAsync(cancellationToken);
+        if (first is not null) firstPlan = new FirstPlan(run.Id, first);
+
+        async Task WriteStepsAsync(bool isBare)
+        {
+            units = Task.Run(() => RunPlanning.UnitsOf(planning.Said), cancellationToken); // while the database takes the steps
+            if (isBare) first = await StepRows.WriteFirstAsync(connection, run.Id, planning.Steps, cancellationToken);
+            else await StepRows.WriteAsync(connection, run.Id, planning.Steps, cancellationToken);
+        }
     }
 
     /// <summary>Everybody a source lists now, as it said last.</summary>
@@ -241,7 +253,8 @@ public sealed class RunStore(NpgsqlDataSource database)
             _ => null,
         };
         if (refusal is { } outcome) return outcome;
-        await RunApplication.ApplyAsync(connection, id, found!.Source, cancellationToken);
+        var planned = Interlocked.Exchange(ref firstPlan, null);
+        await RunApplication.ApplyAsync(connection, id, found!.Source, planned?.Run == id ? planned.Joiners : null, cancellationToken);
         await FinishAsync(connection, id, found.Source, actor, "run applied", cancellationToken);
         await transaction.CommitAsync(cancellationToken);
         return ApplyOutcome.Applied;
@@ -278,7 +291,7 @@ public sealed class RunStore(NpgsqlDataSource database)
             "update run set units = $2, join_count = 0, change_count = $3, leave_count = $4, return_count = $5, known_count = 0 where id = $1",
             [undo, Json(RunPlanning.UnitsOf(said)), run.Counts.Changing, run.Counts.Joining + run.Counts.Returning, run.Counts.Leaving],
             cancellationToken);
-        await RunApplication.ApplyAsync(connection, undo, run.SourceId, cancellationToken);
+        await RunApplication.ApplyAsync(connection, undo, run.SourceId, joiners: null, cancellationToken);
         await FinishAsync(connection, undo, run.SourceId, actor, "run taken back", cancellationToken);
         await transaction.CommitAsync(cancellationToken);
         return ApplyOutcome.Applied;
@@ -287,6 +300,7 @@ public sealed class RunStore(NpgsqlDataSource database)
     /// <summary>Puts a waiting run away. False when it was not waiting.</summary>
     public async Task<bool> PutAwayAsync(Guid id, CancellationToken cancellationToken)
     {
+        if (firstPlan?.Run == id) firstPlan = null;
         await using var connection = await database.OpenConnectionAsync(cancellationToken);
         return await connection.ExecuteAsync("update run set state = 'putAway' where id = $1 and state in ('planned', 'held', 'refused', 'reading')", [id], cancellationToken) == 1;
     }
@@ -371,4 +385,7 @@ public sealed class RunStore(NpgsqlDataSource database)
     }
 
     private static readonly JsonSerializerOptions LenientJson = new(RelevoJson.Options) { PropertyNameCaseInsensitive = true };
+
+    /// <summary>The plan of the very first people with what <see cref="FirstPeople"/> asks of them, so that it need not be read again. It goes when any run is applied.</summary>
+    private sealed record FirstPlan(Guid Run, CopiedRows Joiners);
 }

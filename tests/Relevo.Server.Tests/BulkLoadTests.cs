@@ -37,11 +37,13 @@ public sealed class BulkLoadTests
         Assert.Equal(Many + 2, await database.AskAsync<long>("select count(*) from person"));
     }
 
-    [Fact]
-    public async Task First_people_have_their_own_account_and_aliases_however_many_addresses_they_have()
+    [Theory]
+    [InlineData(true)] // what was planned is still at hand
+    [InlineData(false)] // it is read again, as after a start
+    public async Task First_people_have_their_own_account_and_aliases_however_many_addresses_they_have(bool isAtHand)
     {
         await using var database = await TestDatabase.CreateAsync();
-        await ImportAsync(database, "first", Many, "m@brackenfold.example; mia@brackenfold.example; luk@brackenfold.example", "", "jon@brackenfold.example");
+        await ImportAsync(database, "first", Many, isAtHand, "m@brackenfold.example; mia@brackenfold.example; luk@brackenfold.example", "", "jon@brackenfold.example");
         Assert.Equal(
             "own 0 m@brackenfold.example true, alias 1 mia@brackenfold.example false, alias 2 luk@brackenfold.example false, own 0 jon@brackenfold.example true",
             await database.AskAsync<string>(
@@ -66,19 +68,64 @@ public sealed class BulkLoadTests
         Assert.Equal(Many, await database.AskAsync<long>("select count(*) from account")); // the second source lists the first one's addresses too
     }
 
-    private static async Task ImportAsync(TestDatabase database, string name, int count, params string[] addresses)
+    [Fact]
+    public async Task Steps_of_later_runs_are_numbered_after_the_first_ones()
     {
+        await using var database = await TestDatabase.CreateAsync();
+        await ImportAsync(database, "first", Many);
+        Assert.Equal(Many - 1, await database.AskAsync<long>("select max(number) - min(number) from run_step"));
+        Assert.Equal(Many, await database.AskAsync<long>("select count(*) from run_step step join source_entry entry on entry.step = step.number and entry.key = step.key"));
+        await ImportAsync(database, "second", 3);
+        Assert.Equal(3, await database.AskAsync<long>("select count(*) from run_step where number > (select max(step) from source_entry join source on source.id = source_id where name = 'first')"));
+    }
+
+    [Fact]
+    public async Task What_is_kept_of_first_people_is_what_the_database_says_of_them()
+    {
+        await using var database = await TestDatabase.CreateAsync();
         await using var data = Database.Open(database.ConnectionString);
+        var source = await AddSourceAsync(data, "first");
+        await using var connection = await data.OpenConnectionAsync();
+        var run = Guid.CreateVersion7();
+        await database.DoAsync($"insert into run (id, source_id, source_version, kind, name, state, started_by_name) values ('{run}', '{source}', 0, 'file', 'first', 'reading', 'test')");
+        PlannedStep[] steps =
+        [
+            .. new string[][] { [], ["mia@brackenfold.example"], ["mía@brackenfold.example", "łuk@brackenfold.example", new string('a', 200)] }.Select((addresses, place) => new PlannedStep(
+                new SyncStep(StepAction.Join, Guid.CreateVersion7(), new ListedPerson($"ключ{place}", "", Facts.None.With("displayName", "Mía"), [.. addresses], place), null, IsNew: true), null, default)),
+        ];
+        var kept = await StepRows.WriteFirstAsync(connection, run, steps, CancellationToken.None);
+        var said = await FirstPeople.ReadJoinersAsync(connection, run, CancellationToken.None);
+        foreach (var _ in steps)
+        {
+            Assert.True(kept.Next() && said.Next());
+            for (var column = 0; column < 5; column++) Assert.Equal(said.Take(), kept.Take());
+        }
+
+        Assert.False(kept.Next() || said.Next());
+    }
+
+    private static Task ImportAsync(TestDatabase database, string name, int count, params string[] addresses) => ImportAsync(database, name, count, isAtHand: false, addresses);
+
+    private static async Task<Guid> AddSourceAsync(Npgsql.NpgsqlDataSource data, string name)
+    {
         var source = new Source(Guid.CreateVersion7(), SourceKind.Csv, name, 0, "{}", null, BrakeSettings.Default, [], false, null, 1);
         await new SourceStore(data).AddAsync(source, "", Actor, CancellationToken.None);
+        return source.Id;
+    }
+
+    private static async Task ImportAsync(TestDatabase database, string name, int count, bool isAtHand, params string[] addresses)
+    {
+        await using var data = Database.Open(database.ConnectionString);
+        var source = await AddSourceAsync(data, name);
         var ldif = new StringBuilder("version: 1\n\n");
         for (var number = 0; number < count; number++) Add(string.Create(CultureInfo.InvariantCulture, $"p{number}"), string.Create(CultureInfo.InvariantCulture, $"p{number}@brackenfold.example"));
         foreach (var (index, address) in addresses.Index()) Add(string.Create(CultureInfo.InvariantCulture, $"extra{index}"), address);
         var content = await LdifListing.ReadAsync(new MemoryStream(Encoding.UTF8.GetBytes(ldif.ToString())), Mapping.Standard, FieldCatalogue.Standard, LdifLimits.Default, null, CancellationToken.None);
         Assert.Empty(content.Problems);
-        var run = new NewRun(Guid.CreateVersion7(), source.Id, RunKind.File, name);
-        await new RunStore(data).PlanAsync(run, content, FieldCatalogue.Standard, Actor, CancellationToken.None);
-        Assert.Equal(ApplyOutcome.Applied, await new RunStore(data).ApplyAsync(run.Id, isAccepted: true, Actor, CancellationToken.None));
+        var run = new NewRun(Guid.CreateVersion7(), source, RunKind.File, name);
+        var runs = new RunStore(data);
+        await runs.PlanAsync(run, content, FieldCatalogue.Standard, Actor, CancellationToken.None);
+        Assert.Equal(ApplyOutcome.Applied, await (isAtHand ? runs : new RunStore(data)).ApplyAsync(run.Id, isAccepted: true, Actor, CancellationToken.None));
 
         void Add(string uid, string address) => ldif.Append(CultureInfo.InvariantCulture, $"dn: uid={uid},o={name}\nobjectClass: inetOrgPerson\nuid: {uid}\ncn: {uid}\ndepartmentNumber: Night\nmail: {address}\n\n");
     }
