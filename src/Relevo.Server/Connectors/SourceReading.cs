@@ -43,7 +43,7 @@ public sealed partial class SourceReading(SourceStore sources, RunStore runs, Cu
         {
             await runs.FailAsync(run.Id, trouble.Message, cancellationToken);
         }
-        catch (Exception trouble) when (trouble is not OperationCanceledException)
+        catch (Exception trouble) when (!cancellationToken.IsCancellationRequested)
         {
             // Nobody awaits a reading in the background: whatever it is, the run says so and the log says why.
             NotRead(log, trouble, run.Id);
@@ -76,13 +76,13 @@ public sealed partial class SourceSchedule(SourceStore sources, RunStore runs, S
         {
             while (await timer.WaitForNextTickAsync(stoppingToken)) await AskDueAsync(stoppingToken);
         }
-        catch (OperationCanceledException)
+        catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
         {
             // The server stops.
         }
     }
 
-    /// <summary>Reads every source that is due, one after the other.</summary>
+    /// <summary>Reads every source that is due, one after the other. Whatever goes wrong ends this look, not the schedule: what is due still waits for the next.</summary>
     public async Task AskDueAsync(CancellationToken cancellationToken)
     {
         try
@@ -94,12 +94,12 @@ public sealed partial class SourceSchedule(SourceStore sources, RunStore runs, S
                 await reading.ReadAsync(source, run, Actor.Schedule, cancellationToken);
             }
         }
-        catch (Npgsql.NpgsqlException trouble)
+        catch (Exception trouble) when (!cancellationToken.IsCancellationRequested)
         {
-            DatabaseAway(log, trouble);
+            NotAsked(log, trouble);
         }
     }
 
-    [LoggerMessage(Level = LogLevel.Warning, Message = "Sources that are due could not be looked for.")]
-    private static partial void DatabaseAway(ILogger logger, Exception trouble);
+    [LoggerMessage(Level = LogLevel.Warning, Message = "Sources that are due could not all be asked.")]
+    private static partial void NotAsked(ILogger logger, Exception trouble);
 }

@@ -57,13 +57,13 @@ public sealed partial class RolloutWork(NpgsqlDataSource database, Planner plann
                 await using var take = new NpgsqlCommand("select pg_try_advisory_lock(hashtext('relevo rollout work'))", connection);
                 if (await take.ExecuteScalarAsync(stoppingToken) is true) await WorkAsync(connection, stoppingToken);
             }
+            catch (Exception) when (stoppingToken.IsCancellationRequested)
+            {
+                return; // what was left of the work is done at the next start
+            }
             catch (Exception away) when (away is NpgsqlException or TimeoutException or IOException)
             {
                 LogAway(away.Message);
-            }
-            catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
-            {
-                return;
             }
             catch (Exception trouble)
             {

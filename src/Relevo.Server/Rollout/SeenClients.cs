@@ -1,5 +1,4 @@
 using System.Collections.Concurrent;
-using Npgsql;
 using Relevo.Data;
 
 namespace Relevo.Server.Rollout;
@@ -23,9 +22,10 @@ public sealed partial class SeenClients(ClientStore clients, TimeProvider clock,
         {
             await clients.SeenAsync([.. now.OrderBy(pair => pair.Key)], cancellationToken);
         }
-        catch (Exception trouble) when (trouble is NpgsqlException or TimeoutException)
+        catch (Exception trouble)
         {
             foreach (var (client, at) in now) seen.TryAdd(client, at);
+            if (cancellationToken.IsCancellationRequested) throw;
             LogAway(trouble.Message);
         }
     }
@@ -38,7 +38,7 @@ public sealed partial class SeenClients(ClientStore clients, TimeProvider clock,
         {
             while (await timer.WaitForNextTickAsync(stoppingToken)) await WriteAsync(stoppingToken);
         }
-        catch (OperationCanceledException)
+        catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
         {
             await WriteAsync(CancellationToken.None);
         }

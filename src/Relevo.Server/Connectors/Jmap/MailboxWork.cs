@@ -49,6 +49,10 @@ public sealed partial class MailboxWork(
             {
                 isBusy = clock.GetUtcNow() >= leftAloneUntil && await WorkAsync(stoppingToken);
             }
+            catch (Exception) when (stoppingToken.IsCancellationRequested)
+            {
+                return; // what was left of the work is done at the next start
+            }
             catch (JmapException trouble)
             {
                 await RestAsync(trouble, stoppingToken);
@@ -56,10 +60,6 @@ public sealed partial class MailboxWork(
             catch (Exception away) when (away is NpgsqlException or TimeoutException)
             {
                 LogAway(away.Message);
-            }
-            catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
-            {
-                return;
             }
             catch (Exception trouble)
             {
