@@ -18,6 +18,7 @@ export default defineConfig({
           include: ["src/**/*.test.tsx"],
           environment: "jsdom",
           setupFiles: ["src/testing/setup.ts"],
+          isolate: false,
         },
       },
     ],

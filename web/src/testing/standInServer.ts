@@ -47,6 +47,11 @@ export function forget() {
   everything = [];
 }
 
+function bodyOf(request: Request, text: string): unknown {
+  if (text === "") return null;
+  return request.headers.get("Content-Type") === "application/json" ? (JSON.parse(text) as unknown) : text;
+}
+
 /** Answers as was said; what nobody said anything of is refused with its name. */
 export async function answer(request: Request): Promise<Response> {
   const url = new URL(request.url);
@@ -54,7 +59,7 @@ export async function answer(request: Request): Promise<Response> {
   const text = await request.text();
   const asked: Asked = {
     what: path,
-    body: text === "" ? null : (JSON.parse(text) as unknown),
+    body: bodyOf(request, text),
     revision: request.headers.get("If-Match"),
   };
   everything.push(asked);

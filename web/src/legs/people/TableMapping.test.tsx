@@ -1,28 +1,13 @@
 import { screen, within } from "@testing-library/react";
+import { Route, Routes } from "react-router";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Api } from "../../api/client";
-import { aField, aMapping } from "../../testing/builders";
+import { aField, aMapping, aPlan } from "../../testing/builders";
 import { arrive, choose, press, show, trouble } from "../../testing/stage";
-import { changes, lastBody, Refusal, serve } from "../../testing/standInServer";
+import { changes, lastBody, Refusal, serve, timesAsked } from "../../testing/standInServer";
+import { FilePick } from "./FileDrop";
 import { TableMapping } from "./TableMapping";
-
-const upload = vi.hoisted((): { file: File | null; table: unknown; started: string[] } => ({
-  file: null,
-  table: null,
-  started: [],
-}));
-
-// A file comes from outside the page and goes out of it again; what lies between is the page's own.
-vi.mock("./useUpload", () => ({
-  pendingTable: () => upload.file,
-  lookAtTable: () => Promise.resolve(upload.table),
-  useUpload: () => ({
-    start: (file: File, isMapped: boolean) => upload.started.push(`${file.name} ${isMapped}`),
-    share: null,
-    isBusy: false,
-    error: null,
-  }),
-}));
+import { useUpload } from "./useUpload";
 
 const form: Api["TableForm"] = { encoding: "windows1252", delimiter: ";", hasHeader: true };
 
@@ -44,14 +29,28 @@ function aTable(more: Partial<Api["TableAnswer"]> = {}): Api["TableAnswer"] {
   return { sample: { form, columns, rows }, mapping, isKeptMapping: false, people: [], ...more };
 }
 
-function showTable(table = aTable()) {
-  upload.file = new File(["x"], "staff.csv");
-  upload.table = table;
-  return show(<TableMapping />, "/people/table");
+/** Where somebody drops a table. */
+function Door() {
+  const upload = useUpload();
+  return <FilePick onFile={(file) => upload.start(file)} />;
+}
+
+async function showTable(table = aTable()) {
+  serve({ "POST /api/tables/look": table });
+  const user = show(
+    <Routes>
+      <Route path="/people" element={<Door />} />
+      <Route path="/people/table" element={<TableMapping />} />
+      <Route path="*" element={null} />
+    </Routes>,
+    "/people",
+  );
+  await user.upload(screen.getByLabelText("Directory file"), new File(["Vorname;Name"], "staff.csv"));
+  await screen.findByRole("heading", { name: "What stands in staff.csv" });
+  return user;
 }
 
 beforeEach(() => {
-  Object.assign(upload, { file: null, table: null, started: [] });
   serve({
     "GET /api/fields": [
       aField("givenName", "Given name"),
@@ -70,6 +69,7 @@ beforeEach(() => {
       { name: "Ana Vale", addresses: [], facts: {} },
     ],
     "PUT /api/tables/mapping": "",
+    "POST /api/people/imports": aPlan({}),
   });
 });
 
@@ -82,7 +82,7 @@ describe("a table's columns", () => {
   });
 
   it("stand with their first cells, and how the file was read", async () => {
-    showTable();
+    await showTable();
     expect((await screen.findByText(/^Read as/)).textContent).toContain(
       "Windows-1252, cells parted by semicolons, with a row of names.",
     );
@@ -93,12 +93,12 @@ describe("a table's columns", () => {
   });
 
   it("are mapped as last time", async () => {
-    showTable(aTable({ isKeptMapping: true }));
+    await showTable(aTable({ isKeptMapping: true }));
     expect(await screen.findByText(/^Mapped as last time\./)).toBeTruthy();
   });
 
   it("are offered the fields that people have", async () => {
-    const user = showTable();
+    const user = await showTable();
     await press(user, "Abteilung is");
     expect((await screen.findAllByRole("option")).map((option) => option.textContent.replace("✓", ""))).toEqual([
       "not used",
@@ -111,10 +111,10 @@ describe("a table's columns", () => {
   });
 
   it("make no people before there is a name and something to know them by", async () => {
-    const user = showTable();
+    const user = await showTable();
     expect(await screen.findByText("Say which column is the name, and by which people are known again.")).toBeTruthy();
     expect(screen.getByRole("button", { name: "See what it would do" })).toHaveProperty("disabled", true);
-    expect(changes()).toEqual([]);
+    expect(timesAsked("POST /api/tables/try")).toBe(0);
     await choose(user, "Abteilung is", "Team");
     await choose(user, "E-Mail is", "Mail address");
     expect(screen.getByRole("button", { name: "Known again by: E-Mail" })).toBeTruthy();
@@ -130,7 +130,7 @@ describe("a table's columns", () => {
   });
 
   it("are changed on the way, and the preview follows", async () => {
-    const user = showTable();
+    const user = await showTable();
     await choose(user, "E-Mail is", "Mail address");
     await choose(user, "Abteilung is", "Team");
     await choose(user, "Add a step to Abteilung", "set its case");
@@ -143,19 +143,22 @@ describe("a table's columns", () => {
   });
 
   it("are kept for the next table of this form before the file is sent", async () => {
-    const user = showTable();
+    const user = await showTable();
     await choose(user, "E-Mail is", "Mail address");
     await press(user, "See what it would do");
-    await vi.waitFor(() => expect(upload.started).toEqual(["staff.csv true"]));
-    expect(changes().at(-1)).toMatchObject({ what: "PUT /api/tables/mapping", body: { form } });
+    await arrive("/people/runs/r1");
+    expect(changes().slice(-2)).toMatchObject([
+      { what: "PUT /api/tables/mapping", body: { form } },
+      { what: "POST /api/people/imports", body: "Vorname;Name" },
+    ]);
   });
 
   it("send nothing when they cannot be kept", async () => {
     serve({ "PUT /api/tables/mapping": new Refusal(422, "This cannot be kept.", "A column is named twice.") });
-    const user = showTable();
+    const user = await showTable();
     await choose(user, "E-Mail is", "Mail address");
     await press(user, "See what it would do");
     expect(await trouble()).toBe("This cannot be kept.A column is named twice.");
-    expect(upload.started).toEqual([]);
+    expect(timesAsked("POST /api/people/imports")).toBe(0);
   });
 });
