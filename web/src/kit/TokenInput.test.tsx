@@ -1,22 +1,19 @@
 import { screen } from "@testing-library/react";
-import { useState } from "react";
 import { describe, expect, it, vi } from "vitest";
-import { press, show } from "../testing/stage";
+import { Held, press, show } from "../testing/stage";
 import { TokenInput } from "./TokenInput";
 
 const keep = vi.fn<(values: readonly string[]) => void>();
 
-function Tokens({ first }: { first: readonly string[] }) {
-  const [values, setValues] = useState(first);
-  const change = (next: string[]) => {
-    keep(next);
-    setValues(next);
-  };
-  return <TokenInput label="Domains" values={values} onChange={change} known={["brackenfold.example"]} />;
-}
-
 function showTokens(...first: string[]) {
-  return { user: show(<Tokens first={first} />), box: screen.getByLabelText("Domains") };
+  const user = show(
+    <Held<readonly string[]> first={first} onChange={keep}>
+      {(values, change) => (
+        <TokenInput label="Domains" values={values} onChange={change} known={["brackenfold.example"]} />
+      )}
+    </Held>,
+  );
+  return { user, box: screen.getByLabelText("Domains") };
 }
 
 function kept() {

@@ -1,7 +1,7 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { render, screen, waitFor } from "@testing-library/react";
 import userEvent, { type UserEvent } from "@testing-library/user-event";
-import type { ReactNode } from "react";
+import { useState, type ReactNode } from "react";
 import { MemoryRouter, useLocation } from "react-router";
 import { expect } from "vitest";
 
@@ -17,6 +17,21 @@ export function show(part: ReactNode, at = "/"): UserEvent {
     </QueryClientProvider>,
   );
   return userEvent.setup({ delay: null });
+}
+
+type HeldProps<T> = {
+  first: T;
+  onChange: (next: T) => void;
+  children: (value: T, change: (next: T) => void) => ReactNode;
+};
+
+/** Holds a value as whoever uses a part of the screens does, and tells what becomes of it. */
+export function Held<T>({ first, onChange, children }: HeldProps<T>) {
+  const [value, setValue] = useState(first);
+  return children(value, (next) => {
+    onChange(next);
+    setValue(next);
+  });
 }
 
 function Place() {

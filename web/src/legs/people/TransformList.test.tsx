@@ -1,23 +1,17 @@
 import { screen } from "@testing-library/react";
-import { useState } from "react";
 import { describe, expect, it, vi } from "vitest";
-import { choose, press, show, write } from "../../testing/stage";
+import { choose, Held, press, show, write } from "../../testing/stage";
 import { TransformList } from "./TransformList";
 import type { Transform } from "./transformState";
 
 const keep = vi.fn<(transforms: readonly Transform[]) => void>();
 
-function Steps({ first }: { first: readonly Transform[] }) {
-  const [transforms, setTransforms] = useState(first);
-  const change = (next: Transform[]) => {
-    keep(next);
-    setTransforms(next);
-  };
-  return <TransformList label="Surname" transforms={transforms} onChange={change} />;
-}
-
 function showSteps(...first: Transform[]) {
-  return show(<Steps first={first} />);
+  return show(
+    <Held<readonly Transform[]> first={first} onChange={keep}>
+      {(transforms, change) => <TransformList label="Surname" transforms={transforms} onChange={change} />}
+    </Held>,
+  );
 }
 
 function kept() {

@@ -1,7 +1,6 @@
 import { screen } from "@testing-library/react";
-import { useState } from "react";
 import { describe, expect, it, vi } from "vitest";
-import { choose, show, write } from "../../testing/stage";
+import { choose, Held, show, write } from "../../testing/stage";
 import { OutcomeEditor } from "./OutcomeEditor";
 import type { Outcome, Track } from "./ruleState";
 import type { RuleNames } from "./useRules";
@@ -21,17 +20,12 @@ const names: RuleNames = {
 
 const keep = vi.fn<(then: Outcome) => void>();
 
-function Edited({ track, first }: { track: Track; first: Outcome }) {
-  const [then, setThen] = useState(first);
-  const change = (next: Outcome) => {
-    keep(next);
-    setThen(next);
-  };
-  return <OutcomeEditor track={track} then={then} names={names} onChange={change} />;
-}
-
 function showOutcome(track: Track, first: Outcome) {
-  return show(<Edited track={track} first={first} />);
+  return show(
+    <Held first={first} onChange={keep}>
+      {(then, change) => <OutcomeEditor track={track} then={then} names={names} onChange={change} />}
+    </Held>,
+  );
 }
 
 function kept() {
