@@ -1,9 +1,11 @@
 using System.Globalization;
+using System.Net;
 using System.Text;
 using Relevo.Core.People;
 using Relevo.Core.People.Formats;
 using Relevo.Core.People.Sources;
 using Relevo.Data;
+using Relevo.Server.People;
 
 namespace Relevo.Server.Tests;
 
@@ -128,6 +130,69 @@ public sealed class BulkLoadTests
         Assert.Equal(ApplyOutcome.Applied, await (isAtHand ? runs : new RunStore(data)).ApplyAsync(run.Id, isAccepted: true, Actor, CancellationToken.None));
 
         void Add(string uid, string address) => ldif.Append(CultureInfo.InvariantCulture, $"dn: uid={uid},o={name}\nobjectClass: inetOrgPerson\nuid: {uid}\ncn: {uid}\ndepartmentNumber: Night\nmail: {address}\n\n");
+    }
+
+    [Fact]
+    public async Task A_server_killed_while_it_applies_leaves_nothing_but_the_plan_which_the_next_one_applies()
+    {
+        await using var database = await TestDatabase.CreateAsync();
+        var port = ServerProcess.FreePort();
+        using var killed = await ServerProcess.StartAsync(database.ConnectionString, port);
+        var before = await ShapeAsync(database);
+        using var browser = new Browser(killed.Address);
+        await browser.SignInAsync();
+        var plan = await browser.DropAsync(string.Concat(Enumerable.Range(0, Many).Select(number => Ldif.Person($"p{number}"))));
+        await using (var connection = new Npgsql.NpgsqlConnection(database.ConnectionString))
+        {
+            // People, entries and accounts are in, and indexes made again, when units are; there it is stopped.
+            await connection.OpenAsync();
+            await using var held = await connection.BeginTransactionAsync();
+            await using (var hold = new Npgsql.NpgsqlCommand("lock table unit in access exclusive mode", connection, held)) await hold.ExecuteNonQueryAsync();
+            var applying = browser.ApplyAsync(plan.Run.Id);
+            await Waiting.UntilAsync(async () => await database.AskAsync<bool>("select exists (select from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock' and query like '%insert into unit%')"));
+            await killed.KillAsync();
+            await Assert.ThrowsAsync<HttpRequestException>(() => applying);
+        }
+
+        using var server = await ServerProcess.StartAsync(database.ConnectionString, port);
+        using var next = new Browser(server.Address);
+        await next.SignInAsync();
+        Assert.Equal(0, await database.AskAsync<long>("select (select count(*) from person) + (select count(*) from account) + (select count(*) from source_entry)"));
+        Assert.Equal(before, await ShapeAsync(database));
+        Assert.Equal((RunState.Planned, Many), ((await next.GetAsync<RunAnswer>($"api/runs/{plan.Run.Id}")).Run.State, plan.Run.Counts.Joining));
+        using var applied = await next.ApplyAsync(plan.Run.Id);
+        Assert.Equal(HttpStatusCode.NoContent, applied.StatusCode);
+        Assert.Equal(Many, await database.AskAsync<long>("select count(*) from account join source_entry using (person_id) where address = key || '@brackenfold.example'"));
+    }
+
+    [Fact]
+    public async Task A_server_killed_while_it_plans_leaves_no_step_and_the_same_file_can_be_dropped_again()
+    {
+        await using var database = await TestDatabase.CreateAsync();
+        var port = ServerProcess.FreePort();
+        using var killed = await ServerProcess.StartAsync(database.ConnectionString, port);
+        var before = await ShapeAsync(database);
+        using var browser = new Browser(killed.Address);
+        await browser.SignInAsync();
+        var file = string.Concat(Enumerable.Range(0, Many).Select(number => Ldif.Person($"p{number}")));
+        await using (var connection = new Npgsql.NpgsqlConnection(database.ConnectionString))
+        {
+            // All steps are written when the run is.
+            await connection.OpenAsync();
+            await using var held = await connection.BeginTransactionAsync();
+            await using (var hold = new Npgsql.NpgsqlCommand("lock table run in share mode", connection, held)) await hold.ExecuteNonQueryAsync();
+            var planning = browser.DropAsync(file);
+            await Waiting.UntilAsync(async () => await database.AskAsync<bool>("select exists (select from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock' and query like '%insert into run %')"));
+            await killed.KillAsync();
+            await Assert.ThrowsAsync<HttpRequestException>(() => planning);
+        }
+
+        using var server = await ServerProcess.StartAsync(database.ConnectionString, port);
+        using var next = new Browser(server.Address);
+        await next.SignInAsync();
+        Assert.Equal(0, await database.AskAsync<long>("select (select count(*) from run) + (select count(*) from run_step)"));
+        Assert.Equal(before, await ShapeAsync(database));
+        Assert.Equal(Many, (await next.DropAsync(file)).Run.Counts.Joining);
     }
 
     [Fact]

@@ -16,8 +16,7 @@ public sealed class FleetTests
         var ports = new[] { ServerProcess.FreePort(), ServerProcess.FreePort() };
         ServerProcess[] servers = [await ServerProcess.StartAsync(database.ConnectionString, ports[0]), await ServerProcess.StartAsync(database.ConnectionString, ports[1])];
         using var browser = new Browser(servers[0].Address);
-        await browser.LoadSessionAsync();
-        using (await browser.PostAsync("api/session", new SignIn.SignInRequest(RunningServer.AdministratorName, RunningServer.AdministratorPassword))) await browser.LoadSessionAsync();
+        await browser.SignInAsync();
         await browser.PrepareAsync();
         await browser.ApplyAsync(Ldif.People([.. Enumerable.Range(0, people).Select(number => ($"p{number:00}", "Vet"))]));
         var members = new List<FleetMember>();

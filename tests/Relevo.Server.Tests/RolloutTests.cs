@@ -242,8 +242,7 @@ public sealed class RolloutTests
         var port = ServerProcess.FreePort();
         var server = await ServerProcess.StartAsync(database.ConnectionString, port);
         using var browser = new Browser(server.Address);
-        await browser.LoadSessionAsync();
-        using (await browser.PostAsync("api/session", new SignIn.SignInRequest(RunningServer.AdministratorName, RunningServer.AdministratorPassword))) await browser.LoadSessionAsync();
+        await browser.SignInAsync();
         await browser.PrepareAsync();
         await browser.ApplyAsync(Ldif.People([.. Enumerable.Range(0, count).Select(number => ($"p{number:00}", "Vet"))]));
         var root = Directory.CreateTempSubdirectory("relevo-test-").FullName;

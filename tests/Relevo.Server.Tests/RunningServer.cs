@@ -75,10 +75,8 @@ public sealed class RunningServer : IAsyncDisposable
     /// <summary>A browser with the administrator signed in.</summary>
     public async Task<Browser> SignInAsync()
     {
-        var browser = await VisitAsync();
-        using var answer = await browser.PostAsync("api/session", new SignInRequest(AdministratorName, AdministratorPassword));
-        Assert.Equal(HttpStatusCode.NoContent, answer.StatusCode);
-        await browser.LoadSessionAsync();
+        var browser = new Browser(Address);
+        await browser.SignInAsync();
         return browser;
     }
 
@@ -107,6 +105,15 @@ public sealed class Browser : IDisposable
     public Browser(Uri address) => Http = new HttpClient(handler) { BaseAddress = address, Timeout = TimeSpan.FromSeconds(100) };
 
     public HttpClient Http { get; }
+
+    /// <summary>Signs the administrator in.</summary>
+    public async Task SignInAsync()
+    {
+        await LoadSessionAsync();
+        using var answer = await PostAsync("api/session", new SignInRequest(RunningServer.AdministratorName, RunningServer.AdministratorPassword));
+        Assert.Equal(HttpStatusCode.NoContent, answer.StatusCode);
+        await LoadSessionAsync();
+    }
 
     public IEnumerable<Cookie> Cookies => handler.CookieContainer.GetAllCookies();
 
