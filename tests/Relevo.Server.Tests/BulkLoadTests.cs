@@ -106,6 +106,19 @@ public sealed class BulkLoadTests
         Assert.False(kept.Next() || said.Next());
     }
 
+    /// <summary>Kills a server in the middle of its work, where that waits for a table that is held.</summary>
+    private static async Task KillAsync(ServerProcess server, TestDatabase database, string hold, string statement, Func<Task> work)
+    {
+        await using var connection = new Npgsql.NpgsqlConnection(database.ConnectionString);
+        await connection.OpenAsync();
+        await using var held = await connection.BeginTransactionAsync();
+        await using (var command = new Npgsql.NpgsqlCommand(hold, connection, held)) await command.ExecuteNonQueryAsync();
+        var working = work();
+        await Waiting.UntilAsync(async () => await database.AskAsync<bool>($"select exists (select from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock' and query like '%{statement}%')"));
+        await server.KillAsync();
+        await Assert.ThrowsAsync<HttpRequestException>(() => working);
+    }
+
     private static Task ImportAsync(TestDatabase database, string name, int count, params string[] addresses) => ImportAsync(database, name, count, isAtHand: false, addresses);
 
     private static async Task<Guid> AddSourceAsync(Npgsql.NpgsqlDataSource data, string name)
@@ -142,18 +155,8 @@ public sealed class BulkLoadTests
         using var browser = new Browser(killed.Address);
         await browser.SignInAsync();
         var plan = await browser.DropAsync(string.Concat(Enumerable.Range(0, Many).Select(number => Ldif.Person($"p{number}"))));
-        await using (var connection = new Npgsql.NpgsqlConnection(database.ConnectionString))
-        {
-            // People, entries and accounts are in, and indexes made again, when units are; there it is stopped.
-            await connection.OpenAsync();
-            await using var held = await connection.BeginTransactionAsync();
-            await using (var hold = new Npgsql.NpgsqlCommand("lock table unit in access exclusive mode", connection, held)) await hold.ExecuteNonQueryAsync();
-            var applying = browser.ApplyAsync(plan.Run.Id);
-            await Waiting.UntilAsync(async () => await database.AskAsync<bool>("select exists (select from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock' and query like '%insert into unit%')"));
-            await killed.KillAsync();
-            await Assert.ThrowsAsync<HttpRequestException>(() => applying);
-        }
-
+        // People, entries and accounts are in, and indexes made again, when units are.
+        await KillAsync(killed, database, "lock table unit in access exclusive mode", "insert into unit ", () => browser.ApplyAsync(plan.Run.Id));
         using var server = await ServerProcess.StartAsync(database.ConnectionString, port);
         using var next = new Browser(server.Address);
         await next.SignInAsync();
@@ -175,18 +178,8 @@ public sealed class BulkLoadTests
         using var browser = new Browser(killed.Address);
         await browser.SignInAsync();
         var file = string.Concat(Enumerable.Range(0, Many).Select(number => Ldif.Person($"p{number}")));
-        await using (var connection = new Npgsql.NpgsqlConnection(database.ConnectionString))
-        {
-            // All steps are written when the run is.
-            await connection.OpenAsync();
-            await using var held = await connection.BeginTransactionAsync();
-            await using (var hold = new Npgsql.NpgsqlCommand("lock table run in share mode", connection, held)) await hold.ExecuteNonQueryAsync();
-            var planning = browser.DropAsync(file);
-            await Waiting.UntilAsync(async () => await database.AskAsync<bool>("select exists (select from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock' and query like '%insert into run %')"));
-            await killed.KillAsync();
-            await Assert.ThrowsAsync<HttpRequestException>(() => planning);
-        }
-
+        // All steps are written when the run is.
+        await KillAsync(killed, database, "lock table run in share mode", "insert into run ", () => browser.DropAsync(file));
         using var server = await ServerProcess.StartAsync(database.ConnectionString, port);
         using var next = new Browser(server.Address);
         await next.SignInAsync();
