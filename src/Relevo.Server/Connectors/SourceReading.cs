@@ -76,7 +76,7 @@ public sealed partial class SourceSchedule(SourceStore sources, RunStore runs, S
         {
             while (await timer.WaitForNextTickAsync(stoppingToken)) await AskDueAsync(stoppingToken);
         }
-        catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
+        catch (Exception) when (stoppingToken.IsCancellationRequested)
         {
             // The server stops.
         }

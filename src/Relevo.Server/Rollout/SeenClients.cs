@@ -38,7 +38,7 @@ public sealed partial class SeenClients(ClientStore clients, TimeProvider clock,
         {
             while (await timer.WaitForNextTickAsync(stoppingToken)) await WriteAsync(stoppingToken);
         }
-        catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
+        catch (Exception) when (stoppingToken.IsCancellationRequested)
         {
             await WriteAsync(CancellationToken.None);
         }
